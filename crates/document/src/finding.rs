@@ -1,0 +1,87 @@
+//! The finding: the one thing that every check of every language hands back.
+
+use crate::place::{Place, Span};
+use std::borrow::Cow;
+use std::fmt;
+use std::sync::Arc;
+
+/// How much a finding weighs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Severity {
+    /// The document is refused.
+    Error,
+    /// Worth a look; the document is accepted all the same.
+    Warning,
+}
+
+impl Severity {
+    /// The word that reports use: `error` or `warning`.
+    pub fn word(self) -> &'static str {
+        match self {
+            Severity::Error => "error",
+            Severity::Warning => "warning",
+        }
+    }
+}
+
+impl fmt::Display for Severity {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.word())
+    }
+}
+
+/// The place in a schema that asked for something.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct SchemaPlace {
+    /// The schema's file, as the user named it or relative to it.
+    pub source: Arc<str>,
+    /// Where in that file: a JSON Pointer for a JSON Schema.
+    pub at: String,
+    /// Line and column in that file.
+    pub place: Place,
+    /// The text of that line, without its end.
+    pub line_text: Arc<str>,
+}
+
+/// One thing that a check has to say about a document.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Finding {
+    /// The standard's own name for the rule (`maximum`), or one of the names in [`rule`] for what no schema asks.
+    pub rule: Cow<'static, str>,
+    /// Where in the document: a JSON Pointer for JSON.
+    pub at: String,
+    /// The bytes that a person should look at, relative to the document's text.
+    pub span: Span,
+    /// Line and column of the start of `span`, in the whole file.
+    pub place: Place,
+    /// What asked for it; `None` for what is wrong without any schema, such as a syntax error.
+    pub schema: Option<SchemaPlace>,
+    /// How much it weighs.
+    pub severity: Severity,
+    /// The need and what was met, as one phrase.
+    pub message: String,
+    /// What was expected, as a phrase that can follow “expected”.
+    pub expected: String,
+    /// What was there: the value, cut to a sensible length, or a phrase.
+    pub found: String,
+    /// A likely cause or a way out, where there is one.
+    pub hint: Option<String>,
+}
+
+/// Names of the rules that hold for every document, whatever its schema says.
+pub mod rule {
+    /// The text is not of its format.
+    pub const SYNTAX: &str = "syntax";
+    /// The bytes are not UTF-8.
+    pub const ENCODING: &str = "encoding";
+    /// The text starts with a byte-order mark.
+    pub const BYTE_ORDER_MARK: &str = "byte-order-mark";
+    /// An object has the same name twice.
+    pub const DUPLICATE_NAME: &str = "duplicate-name";
+    /// Arrays and objects are nested deeper than [`crate::json::MAX_DEPTH`].
+    pub const NESTING: &str = "nesting";
+    /// The document is larger than [`crate::json::MAX_BYTES`].
+    pub const SIZE: &str = "size";
+    /// The check itself went deeper than its bound allows.
+    pub const CHECK_DEPTH: &str = "check-depth";
+}

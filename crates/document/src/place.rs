@@ -1,0 +1,104 @@
+//! Where something stands in a text: byte spans, and the lines and columns that people count.
+
+/// A half-open range of bytes in a document's text.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub struct Span {
+    /// Offset of the first byte.
+    pub start: u32,
+    /// Offset of the byte after the last one.
+    pub end: u32,
+}
+
+/// A line and a column, both counted from 1; columns count Unicode scalar values.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Place {
+    /// The line, counted from 1.
+    pub line: u64,
+    /// The column, in Unicode scalar values from 1.
+    pub column: u64,
+}
+
+/// The starts of a text's lines, so that any offset can be told as a [`Place`].
+///
+/// Built only after something went wrong: one pass over the text, then a binary search and the length of one line for
+/// every place.
+#[derive(Debug)]
+pub struct LineIndex {
+    starts: Vec<u32>,
+}
+
+impl LineIndex {
+    /// Finds the line starts of `text`; a line ends with `\n`. O(length of the text).
+    pub fn new(text: &str) -> Self {
+        let ends = memchr::memchr_iter(b'\n', text.as_bytes());
+        let starts = std::iter::once(0).chain(ends.map(|end| end as u32 + 1)).collect();
+        LineIndex { starts }
+    }
+
+    /// The place of the byte `offset` in `text`, which must be the text that the index was made from.
+    ///
+    /// An offset beyond the end is the place just after the last character; one within a character is that character's.
+    pub fn place(&self, text: &str, offset: u32) -> Place {
+        let line = self.line_of(offset);
+        let start = self.starts.get(line).copied().unwrap_or(0) as usize;
+        let until = floor_boundary(text, offset as usize);
+        let column = text.get(start..until).map_or(0, |before| before.chars().count());
+        Place { line: line as u64 + 1, column: column as u64 + 1 }
+    }
+
+    /// The line that holds the byte `offset`, without its line end, and the offset at which it starts.
+    pub fn line<'t>(&self, text: &'t str, offset: u32) -> (&'t str, u32) {
+        let line = self.line_of(offset);
+        let start = self.starts.get(line).copied().unwrap_or(0);
+        let end = self.starts.get(line + 1).map_or(text.len(), |next| *next as usize - 1);
+        let shown = text.get(start as usize..end).unwrap_or("");
+        (shown.strip_suffix('\r').unwrap_or(shown), start)
+    }
+
+    fn line_of(&self, offset: u32) -> usize {
+        self.starts.partition_point(|start| *start <= offset).saturating_sub(1)
+    }
+}
+
+fn floor_boundary(text: &str, offset: usize) -> usize {
+    let mut at = offset.min(text.len());
+    while !text.is_char_boundary(at) {
+        at -= 1;
+    }
+    at
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn places_count_lines_and_scalar_values_from_one() {
+        let text = "ab\nÅse\r\n\n🚢x";
+        let index = LineIndex::new(text);
+        let table = [
+            (0, 1, 1),
+            (2, 1, 3),
+            (3, 2, 1),
+            (4, 2, 1), // within Å
+            (5, 2, 2),
+            (9, 3, 1),
+            (10, 4, 1),
+            (14, 4, 2),
+            (15, 4, 3),
+            (99, 4, 3),
+        ];
+        for (offset, line, column) in table {
+            assert_eq!(index.place(text, offset), Place { line, column }, "offset {offset}");
+        }
+    }
+
+    #[test]
+    fn lines_come_without_their_ends() {
+        let text = "one\r\ntwo\n";
+        let index = LineIndex::new(text);
+        assert_eq!(index.line(text, 1), ("one", 0));
+        assert_eq!(index.line(text, 6), ("two", 5));
+        assert_eq!(index.line(text, 9), ("", 9));
+    }
+}

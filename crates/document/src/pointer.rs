@@ -1,0 +1,138 @@
+//! JSON Pointers (RFC 6901): written for a value, and followed to one.
+
+use crate::tape::{Document, Kind, NodeId, Value};
+
+/// Appends `/` and the reference token for `name`, with `~` and `/` escaped (RFC 6901, section 3).
+pub fn push_token(pointer: &mut String, name: &str) {
+    pointer.push('/');
+    for c in name.chars() {
+        match c {
+            '~' => pointer.push_str("~0"),
+            '/' => pointer.push_str("~1"),
+            other => pointer.push(other),
+        }
+    }
+}
+
+/// The reference tokens of `pointer`, unescaped; `None` when it is no JSON Pointer.
+pub fn tokens(pointer: &str) -> Option<Vec<String>> {
+    if pointer.is_empty() {
+        return Some(Vec::new());
+    }
+    let tokens = pointer.strip_prefix('/')?.split('/').map(|token| {
+        let escapes_end_well = token.match_indices('~').all(|(at, _)| {
+            matches!(token.as_bytes().get(at + 1), Some(b'0' | b'1'))
+        });
+        escapes_end_well.then(|| token.replace("~1", "/").replace("~0", "~"))
+    });
+    tokens.collect()
+}
+
+/// One step on the way from the root to a node.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Step<'d> {
+    /// Into the member of this name.
+    Name(&'d str),
+    /// Into the item of this index, counted from 0.
+    Index(usize),
+}
+
+/// The steps from the root to `node`; a name counts as its member. O(nodes before it).
+pub fn steps<'t>(document: &Document<'t>, node: NodeId) -> Vec<Step<'t>> {
+    let mut steps = Vec::new();
+    let mut container = document.root();
+    while container.id() < node {
+        let Some((step, inner)) = step_towards(document, container, node) else { break };
+        steps.push(step);
+        if inner.id() > node {
+            break; // `node` is the name of this member
+        }
+        container = document.value(inner.id());
+    }
+    steps
+}
+
+fn step_towards<'t, 'd>(
+    document: &Document<'t>,
+    container: Value<'d>,
+    node: NodeId,
+) -> Option<(Step<'t>, Value<'d>)> {
+    match container.kind() {
+        Kind::Object => {
+            let member = container.members().take_while(|member| member.name.id() <= node).last()?;
+            Some((Step::Name(document.text_of(member.name.id())), member.value))
+        }
+        Kind::Array => {
+            let (index, item) = container.items().enumerate().take_while(|(_, item)| item.id() <= node).last()?;
+            Some((Step::Index(index), item))
+        }
+        _ => None,
+    }
+}
+
+/// The JSON Pointer of `node`; a name counts as its member. O(nodes before it).
+pub fn of(document: &Document<'_>, node: NodeId) -> String {
+    let mut pointer = String::new();
+    for step in steps(document, node) {
+        match step {
+            Step::Name(name) => push_token(&mut pointer, name),
+            Step::Index(index) => push_token(&mut pointer, &index.to_string()),
+        }
+    }
+    pointer
+}
+
+/// The value that `tokens` lead to from `value`; `None` when a step leads nowhere (RFC 6901, section 4).
+pub fn follow<'d>(value: Value<'d>, tokens: &[String]) -> Option<Value<'d>> {
+    tokens.iter().try_fold(value, |value, token| match value.kind() {
+        Kind::Object => value.get(token),
+        Kind::Array => value.items().nth(array_index(token)?),
+        _ => None,
+    })
+}
+
+fn array_index(token: &str) -> Option<usize> {
+    let plain = token == "0" || !token.starts_with(['0', '+']);
+    if plain { token.parse().ok() } else { None }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::json;
+    use crate::tape::Tape;
+
+    const TEXT: &str = r#"{"a/b":[10,{"m~n":null},[true]],"":0,"z":{"last":1}}"#;
+
+    #[test]
+    fn every_node_has_a_pointer_that_leads_back_to_it() {
+        let mut tape = Tape::new();
+        json::read(TEXT, &mut tape).unwrap();
+        let document = Document::new(TEXT, &tape);
+        let mut pointers = Vec::new();
+        for id in (0..tape.len() as u32).map(NodeId) {
+            let pointer = of(&document, id);
+            let value = follow(document.root(), &tokens(&pointer).unwrap()).unwrap();
+            assert_eq!(value.id(), document.value(id).id(), "{pointer}");
+            pointers.push(pointer);
+        }
+        pointers.dedup();
+        assert_eq!(
+            pointers,
+            ["", "/a~1b", "/a~1b/0", "/a~1b/1", "/a~1b/1/m~0n", "/a~1b/2", "/a~1b/2/0", "/", "/z", "/z/last"]
+        );
+    }
+
+    #[test]
+    fn pointers_that_lead_nowhere_are_told() {
+        let mut tape = Tape::new();
+        json::read(TEXT, &mut tape).unwrap();
+        let document = Document::new(TEXT, &tape);
+        for pointer in ["/a", "/a~1b/3", "/a~1b/01", "/a~1b/-", "/a~1b/0/0", "/z/last/x", "/a~1b/+1"] {
+            assert!(follow(document.root(), &tokens(pointer).unwrap()).is_none(), "{pointer}");
+        }
+        for pointer in ["a", "/a~2", "/a~", "#/a"] {
+            assert!(tokens(pointer).is_none(), "{pointer}");
+        }
+    }
+}

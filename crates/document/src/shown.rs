@@ -1,0 +1,66 @@
+//! Values cut to a length that fits a message.
+
+use crate::tape::{Kind, Value};
+
+/// How many characters of a value a message shows.
+pub const VALUE_CHARS: usize = 60;
+
+/// The value as it is spelled in the source, on one line, cut to about [`VALUE_CHARS`] characters.
+///
+/// A container that does not fit is told by its kind and size.
+pub fn value(value: Value<'_>) -> String {
+    let source = value.source();
+    if source.len() <= VALUE_CHARS && !source.contains('\n') {
+        return source.to_owned();
+    }
+    match value.kind() {
+        Kind::Array => counted("an array of", value.items().count(), "item"),
+        Kind::Object => counted("an object of", value.members().count(), "member"),
+        _ => text(source),
+    }
+}
+
+/// `source` on one line, cut in the middle when it is longer than [`VALUE_CHARS`] characters.
+pub fn text(source: &str) -> String {
+    let characters = source.chars().count();
+    let shown = if characters <= VALUE_CHARS {
+        source.to_owned()
+    } else {
+        let head: String = source.chars().take(VALUE_CHARS - TAIL_CHARS - 1).collect();
+        let tail: String = source.chars().skip(characters - TAIL_CHARS).collect();
+        format!("{head}…{tail}")
+    };
+    shown.replace(['\n', '\r', '\t'], " ")
+}
+
+/// `1 item`, `2 items`, after `lead`.
+pub fn counted(lead: &str, count: usize, noun: &str) -> String {
+    let plural = if count == 1 { "" } else { "s" };
+    format!("{lead} {count} {noun}{plural}")
+}
+
+const TAIL_CHARS: usize = 12;
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::json;
+    use crate::tape::{Document, Tape};
+
+    fn shown(text: &str) -> String {
+        let mut tape = Tape::new();
+        json::read(text, &mut tape).unwrap();
+        value(Document::new(text, &tape).root())
+    }
+
+    #[test]
+    fn short_values_stand_as_they_are_spelled_and_long_ones_are_cut() {
+        assert_eq!(shown("21.40"), "21.40");
+        assert_eq!(shown(r#"{"a": [1, 2]}"#), r#"{"a": [1, 2]}"#);
+        assert_eq!(shown("[\n1]"), "an array of 1 item");
+        assert_eq!(shown(&format!("{{\"a\":\"{}\",\"b\":1}}", "x".repeat(99))), "an object of 2 members");
+        let long = shown(&format!("\"{}end\"", "å".repeat(99)));
+        assert_eq!(long.chars().count(), VALUE_CHARS);
+        assert!(long.starts_with("\"åå") && long.ends_with("end\""), "{long}");
+    }
+}
