@@ -205,6 +205,12 @@ impl<'t> Document<'t> {
         self.tape.node(id).kind == Kind::Name
     }
 
+    /// The name of the member whose value is `node`; `None` for the root and for items.
+    pub fn name_of(&self, node: NodeId) -> Option<NodeId> {
+        let before = NodeId(node.0.checked_sub(1)?);
+        self.is_name(before).then_some(before)
+    }
+
     /// What a person should look at for a node: quotes included; for a container the whole of it.
     pub fn span(&self, id: NodeId) -> Span {
         let node = self.tape.node(id);

@@ -1,1 +1,45 @@
-//! x
+//! JSON Schema: compile once, check many, say what is wrong where.
+//!
+//! ```
+//! use mervik_document::{Document, Tape, json};
+//! use mervik_json_schema::{Checker, Nowhere, Options, compile};
+//!
+//! let source = r#"{"type": "object", "properties": {"draught_m": {"maximum": 18}}}"#;
+//! let schema = compile("berth.schema.json", "file:///berth.schema.json", source, "", &mut Nowhere, Options::default())
+//!     .unwrap_or_else(|errors| panic!("{errors}"));
+//!
+//! let text = r#"{"draught_m": 21.4}"#;
+//! let mut tape = Tape::new();
+//! json::read(text, &mut tape).unwrap();
+//! let document = Document::new(text, &tape);
+//!
+//! let mut checker = Checker::new(&schema);
+//! assert!(!checker.accepts(&document));
+//! let findings = checker.findings(&document);
+//! assert_eq!(findings[0].message, "must be at most 18, found 21.4");
+//! assert_eq!((findings[0].at.as_str(), findings[0].place.column), ("/draught_m", 15));
+//! ```
+//!
+//! The way of a schema: [`Fetch`] hands over texts, `resource` indexes what they identify, `compile` turns keywords into
+//! the flat arena of a [`Schema`], `check` runs it, and `words` turns what failed into findings. Nothing here opens
+//! files; who calls it decides what a URI may lead to.
+
+mod check;
+mod compile;
+mod error;
+mod failure;
+mod file;
+mod format;
+mod keyword;
+mod names;
+mod pattern;
+mod resource;
+mod schema;
+mod words;
+
+pub use check::{Checker, MAX_FRAMES, Reached};
+pub use compile::{Options, compile};
+pub use error::{SchemaError, SchemaErrors};
+pub use file::SchemaFile;
+pub use resource::{Fetch, FetchError, Fetched, Nowhere};
+pub use schema::{RuleId, Schema};

@@ -48,6 +48,11 @@ impl<'d> Value<'d> {
         self.document.text.get(span.start as usize..span.end as usize).unwrap_or("")
     }
 
+    /// Whether `node` is this value or part of it.
+    pub fn holds(self, node: NodeId) -> bool {
+        self.id <= node && node < self.document.tape.after(self.id)
+    }
+
     /// The text of a string; `None` for any other kind.
     #[inline]
     pub fn as_str(self) -> Option<&'d str> {

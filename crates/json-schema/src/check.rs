@@ -1,0 +1,272 @@
+//! Running a compiled schema.
+//!
+//! One evaluator serves every purpose; a [`Sink`] decides how much it records. For a valid record only the verdict is
+//! wanted, and that path allocates nothing. Details are gathered in a second run, after the verdict was a refusal.
+
+mod branches;
+mod containers;
+mod scalars;
+
+use crate::failure::{BranchNote, Detail, Failure};
+use crate::words::Places;
+use crate::schema::{Kinds, RuleId, Schema, SchemaId, Test};
+use mervik_document::{Document, Finding, NodeId, Value};
+use std::hash::RandomState;
+
+/// How deep a check may go: schemas applied to a value and to the values within it, one inside the other.
+///
+/// A caller's stack must have room for so many frames; [`Checker::STACK`] says how much that is.
+pub const MAX_FRAMES: u32 = 40_000;
+
+/// Checks documents against one schema. Holds the memory that checks use again; one for each thread.
+#[derive(Debug)]
+pub struct Checker<'s> {
+    schema: &'s Schema,
+    scratch: Scratch,
+    places: Places,
+}
+
+/// Memory that is used from record to record.
+#[derive(Debug, Default)]
+pub(crate) struct Scratch {
+    /// Sets of required names that were seen, for objects that require more than a word's worth.
+    seen: Vec<u64>,
+    /// Hashes of items, with their indices and nodes.
+    hashes: Vec<(u64, usize, NodeId)>,
+    state: RandomState,
+}
+
+/// Which rules a document reached, and which of them failed; by [`RuleId::index`].
+#[derive(Clone, Debug, Default)]
+pub struct Reached {
+    reached: Vec<bool>,
+}
+
+impl Reached {
+    /// Whether the rule was applied to any value of the document.
+    pub fn contains(&self, rule: RuleId) -> bool {
+        self.reached.get(rule.index()).copied().unwrap_or(false)
+    }
+
+    /// The indices of the rules that were reached.
+    pub fn indices(&self) -> impl Iterator<Item = usize> {
+        self.reached.iter().enumerate().filter(|(_, reached)| **reached).map(|(index, _)| index)
+    }
+}
+
+impl<'s> Checker<'s> {
+    /// The stack, in bytes, that a thread needs for a check that goes down to [`MAX_FRAMES`].
+    pub const STACK: usize = 256 * 1024 * 1024;
+
+    /// A checker of `schema`. Cheap.
+    pub fn new(schema: &'s Schema) -> Self {
+        Checker { schema, scratch: Scratch::default(), places: Places::default() }
+    }
+
+    /// The schema.
+    pub fn schema(&self) -> &'s Schema {
+        self.schema
+    }
+
+    /// Whether the document holds. Stops at the first failure; allocates nothing for a document that holds.
+    ///
+    /// Names that an object has twice make a document fail, whatever the schema says.
+    pub fn accepts(&mut self, document: &Document<'_>) -> bool {
+        let mut run = Run { schema: self.schema, scratch: &mut self.scratch, sink: Verdict, frames: 0, exhausted: false };
+        let holds = run.check(self.schema.root, document.root());
+        holds && !run.exhausted && document.tape().duplicates().is_empty()
+    }
+
+    /// All that is wrong with the document, in the order of its values; empty when it holds.
+    pub fn findings(&mut self, document: &Document<'_>) -> Vec<Finding> {
+        let sink = Details::default();
+        let mut run = Run { schema: self.schema, scratch: &mut self.scratch, sink, frames: 0, exhausted: false };
+        run.check(self.schema.root, document.root());
+        let exhausted = run.exhausted;
+        crate::words::findings(self.schema, document, &run.sink, exhausted, &mut self.places)
+    }
+
+    /// The rules that the document reaches, whether it holds or not.
+    pub fn reached(&mut self, document: &Document<'_>) -> Reached {
+        let sink = Census { reached: vec![false; self.schema.rule_count()] };
+        let mut run = Run { schema: self.schema, scratch: &mut self.scratch, sink, frames: 0, exhausted: false };
+        run.check(self.schema.root, document.root());
+        Reached { reached: run.sink.reached }
+    }
+}
+
+/// What a run records.
+pub(crate) trait Sink {
+    /// Whether the run goes on after a failure.
+    const ALL: bool;
+    /// Whether failures are recorded.
+    const DETAILS: bool;
+
+    /// A rule is about to be applied.
+    #[inline]
+    fn reach(&mut self, _rule: RuleId) {}
+
+    /// A rule failed.
+    #[inline]
+    fn fail(&mut self, _rule: RuleId, _value: NodeId, _detail: impl FnOnce() -> Detail) {}
+
+    /// The record of failures, for those that keep one.
+    #[inline]
+    fn details(&mut self) -> Option<&mut Details> {
+        None
+    }
+}
+
+/// Nothing but the verdict.
+pub(crate) struct Verdict;
+
+impl Sink for Verdict {
+    const ALL: bool = false;
+    const DETAILS: bool = false;
+}
+
+/// Every failure.
+#[derive(Debug, Default)]
+pub(crate) struct Details {
+    pub(crate) failures: Vec<Failure>,
+    pub(crate) notes: Vec<BranchNote>,
+}
+
+impl Sink for Details {
+    const ALL: bool = true;
+    const DETAILS: bool = true;
+
+    fn fail(&mut self, rule: RuleId, value: NodeId, detail: impl FnOnce() -> Detail) {
+        self.failures.push(Failure { rule, value, detail: detail(), branch: None });
+    }
+
+    fn details(&mut self) -> Option<&mut Details> {
+        Some(self)
+    }
+}
+
+/// Which rules were reached.
+struct Census {
+    reached: Vec<bool>,
+}
+
+impl Sink for Census {
+    const ALL: bool = true;
+    const DETAILS: bool = false;
+
+    fn reach(&mut self, rule: RuleId) {
+        if let Some(reached) = self.reached.get_mut(rule.index()) {
+            *reached = true;
+        }
+    }
+}
+
+/// One run of a schema over a document.
+pub(crate) struct Run<'s, 'c, S> {
+    schema: &'s Schema,
+    scratch: &'c mut Scratch,
+    sink: S,
+    frames: u32,
+    /// The run went deeper than [`MAX_FRAMES`]; its verdict counts for nothing.
+    exhausted: bool,
+}
+
+impl<'s, S: Sink> Run<'s, '_, S> {
+    /// Applies a schema to a value (Core, 4.3).
+    fn check(&mut self, id: SchemaId, value: Value<'_>) -> bool {
+        if self.frames == MAX_FRAMES {
+            self.exhausted = true;
+            return false;
+        }
+        self.frames += 1;
+        let kinds = Kinds::of(value.kind());
+        let (first, rules) = self.schema.rules_of(id);
+        let mut holds = true;
+        for (rule, id) in rules.iter().zip(first..) {
+            if !rule.kinds.meets(kinds) {
+                continue;
+            }
+            let id = RuleId(id);
+            self.sink.reach(id);
+            if !self.apply(id, &rule.test, value) {
+                holds = false;
+                if !S::ALL {
+                    break;
+                }
+            }
+        }
+        self.frames -= 1;
+        holds
+    }
+
+    #[inline]
+    fn apply(&mut self, id: RuleId, test: &'s Test, value: Value<'_>) -> bool {
+        let holds = match test {
+            Test::Never => false,
+            Test::Type(types) => scalars::is_of_type(*types, value),
+            Test::OneOfValues(values) => scalars::is_one_of(self.schema, values, value),
+            Test::MultipleOf(by) => scalars::number(value, |number| number.is_multiple_of(by)),
+            Test::Maximum(bound) => scalars::number(value, |number| number <= bound),
+            Test::ExclusiveMaximum(bound) => scalars::number(value, |number| number < bound),
+            Test::Minimum(bound) => scalars::number(value, |number| number >= bound),
+            Test::ExclusiveMinimum(bound) => scalars::number(value, |number| number > bound),
+            Test::MaxLength(bound) => scalars::is_at_most(value, *bound),
+            Test::MinLength(bound) => scalars::is_at_least(value, *bound),
+            Test::Pattern(pattern) => value.as_str().is_none_or(|text| pattern.matches(text)),
+            Test::Format(format) => value.as_str().is_none_or(|text| format.matches(text)),
+            Test::MaxItems(bound) => value.items().count() as u64 <= *bound,
+            Test::MinItems(bound) => value.items().count() as u64 >= *bound,
+            Test::MaxProperties(bound) => value.members().count() as u64 <= *bound,
+            Test::MinProperties(bound) => value.members().count() as u64 >= *bound,
+            // These record what failed themselves.
+            Test::UniqueItems => return self.unique_items(id, value),
+            Test::Items(test) => return self.items(test, value),
+            Test::Contains(test) => return self.contains(id, test, value),
+            Test::Members(test) => return self.members(test, value),
+            Test::Required => return true,
+            Test::PropertyNames(names) => return self.property_names(*names, value),
+            Test::DependentRequired(all) => return self.dependent_required(id, all, value),
+            Test::DependentSchemas(all) => return self.dependent_schemas(all, value),
+            Test::Ref(target) => return self.check(*target, value),
+            Test::AllOf(all) => return self.every(all.iter(), |run, id| run.check(*id, value)),
+            Test::AnyOf(union) => return self.any_of(id, union, value),
+            Test::OneOf(union) => return self.one_of(id, union, value),
+            Test::Not(schema) => !self.quietly(*schema, value),
+            Test::If(test) => return self.condition(test, value),
+        };
+        if !holds {
+            self.sink.fail(id, value.id(), || Detail::Plain);
+        }
+        holds
+    }
+
+    /// Whether `test` holds for all; goes on after a failure when all failures are wanted.
+    #[inline]
+    fn every<T>(&mut self, all: impl Iterator<Item = T>, mut test: impl FnMut(&mut Self, T) -> bool) -> bool {
+        let mut holds = true;
+        for one in all {
+            if !test(self, one) {
+                holds = false;
+                if !S::ALL {
+                    break;
+                }
+            }
+        }
+        holds
+    }
+
+    /// Whether a value holds, with nothing recorded but the rules reached.
+    fn quietly(&mut self, id: SchemaId, value: Value<'_>) -> bool {
+        if !S::DETAILS {
+            return self.check(id, value);
+        }
+        let mut run =
+            Run { schema: self.schema, scratch: self.scratch, sink: Verdict, frames: self.frames, exhausted: false };
+        let holds = run.check(id, value);
+        self.exhausted |= run.exhausted;
+        holds
+    }
+}
+
+#[cfg(test)]
+mod tests;

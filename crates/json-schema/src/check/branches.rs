@@ -1,0 +1,175 @@
+//! Unions and conditions: rules that depend on which of several schemas hold.
+//!
+//! When no branch holds, one of them is taken for the one that was meant, and its failures alone are reported: the one
+//! that the tag chooses, else the one that came nearest.
+
+use super::{Details, Run, Sink};
+use crate::failure::{BranchNote, Detail, Failure};
+use crate::schema::{IfTest, RuleId, SchemaId, Tag, Test, Union};
+use mervik_document::{NodeId, Value};
+
+/// What the tag of a union says about a value.
+enum Tagged {
+    /// The value has no such property, or is no object; every branch must be tried.
+    Absent,
+    /// The branch that alone can hold.
+    Branch(usize, SchemaId, NodeId),
+    /// No branch has this value of the tag.
+    Unknown(NodeId),
+}
+
+impl<'s, S: Sink> Run<'s, '_, S> {
+    pub(super) fn any_of(&mut self, id: RuleId, union: &'s Union, value: Value<'_>) -> bool {
+        match tagged(union, value) {
+            Tagged::Branch(branch, schema, tag) => self.chosen(id, branch, schema, tag, value),
+            Tagged::Unknown(tag) => self.unknown_tag(id, tag, value),
+            Tagged::Absent => {
+                union.branches.iter().any(|branch| self.quietly(*branch, value)) || self.no_branch(id, union, value)
+            }
+        }
+    }
+
+    pub(super) fn one_of(&mut self, id: RuleId, union: &'s Union, value: Value<'_>) -> bool {
+        match tagged(union, value) {
+            Tagged::Branch(branch, schema, tag) => return self.chosen(id, branch, schema, tag, value),
+            Tagged::Unknown(tag) => return self.unknown_tag(id, tag, value),
+            Tagged::Absent => {}
+        }
+        let mut matching = 0usize;
+        for branch in &union.branches {
+            matching += usize::from(self.quietly(*branch, value));
+            if matching > 1 && !S::ALL {
+                return false;
+            }
+        }
+        match matching {
+            0 => self.no_branch(id, union, value),
+            1 => true,
+            _ => {
+                if S::DETAILS {
+                    let branches = union.branches.iter().enumerate();
+                    let matching = branches.filter(|(_, branch)| self.quietly(**branch, value));
+                    let matching: Vec<usize> = matching.map(|(index, _)| index).collect();
+                    self.sink.fail(id, value.id(), || Detail::Matching(matching));
+                }
+                false
+            }
+        }
+    }
+
+    pub(super) fn condition(&mut self, test: &'s IfTest, value: Value<'_>) -> bool {
+        let branch = if self.quietly(test.condition, value) { test.then } else { test.otherwise };
+        branch.is_none_or(|schema| self.check(schema, value))
+    }
+
+    fn chosen(&mut self, rule: RuleId, branch: usize, schema: SchemaId, tag: NodeId, value: Value<'_>) -> bool {
+        let before = self.sink.details().map(|details| details.failures.len());
+        let holds = self.check(schema, value);
+        if let (Some(before), false) = (before, holds) {
+            self.note(BranchNote { rule, branch, tag: Some(tag) }, before);
+        }
+        holds
+    }
+
+    fn unknown_tag(&mut self, id: RuleId, tag: NodeId, value: Value<'_>) -> bool {
+        self.sink.fail(id, value.id(), || Detail::UnknownTag(tag));
+        false
+    }
+
+    /// Records the failures of the branch that came nearest, or that there is none.
+    fn no_branch(&mut self, id: RuleId, union: &'s Union, value: Value<'_>) -> bool {
+        if !S::DETAILS {
+            return false;
+        }
+        let mut nearest: Option<(Nearness, usize, Details)> = None;
+        for (index, branch) in union.branches.iter().enumerate() {
+            let mut run = Run {
+                schema: self.schema,
+                scratch: self.scratch,
+                sink: Details::default(),
+                frames: self.frames,
+                exhausted: false,
+            };
+            run.check(*branch, value);
+            let Run { sink: found, exhausted, .. } = run;
+            self.exhausted |= exhausted;
+            let nearness = self.nearness(&found.failures, value);
+            if nearest.as_ref().is_none_or(|(best, ..)| nearness > *best) {
+                nearest = Some((nearness, index, found));
+            }
+        }
+        match nearest {
+            Some((nearness, branch, found)) if nearness.right_kind => {
+                if let Some(details) = self.sink.details() {
+                    let before = details.failures.len();
+                    details.take(found);
+                    self.note(BranchNote { rule: id, branch, tag: None }, before);
+                }
+            }
+            _ => self.sink.fail(id, value.id(), || Detail::NoBranch),
+        }
+        false
+    }
+
+    /// Marks all failures after the first `before` ones as those of a branch, unless they have one already.
+    fn note(&mut self, note: BranchNote, before: usize) {
+        let Some(details) = self.sink.details() else { return };
+        let index = details.notes.len() as u32;
+        details.notes.push(note);
+        for failure in details.failures.iter_mut().skip(before) {
+            failure.branch.get_or_insert(index);
+        }
+    }
+
+    /// How near a branch with these failures came to holding for `value`.
+    fn nearness(&self, failures: &[Failure], value: Value<'_>) -> Nearness {
+        let about_itself = |failure: &&Failure| failure.value == value.id();
+        let decides = |failure: &Failure| {
+            let test = self.schema.rule(failure.rule).map(|rule| &rule.test);
+            matches!(test, Some(Test::Type(_) | Test::OneOfValues(_) | Test::Never))
+                || matches!(failure.detail, Detail::NoBranch)
+        };
+        // A child that must be one constant speaks against the branch more than any other failure does.
+        let constants = failures.iter().filter(|failure| {
+            let test = self.schema.rule(failure.rule).map(|rule| &rule.test);
+            matches!(test, Some(Test::OneOfValues(values)) if values.single)
+        });
+        Nearness {
+            right_kind: !failures.iter().filter(about_itself).any(decides),
+            constants: std::cmp::Reverse(constants.count()),
+            failures: std::cmp::Reverse(failures.len()),
+        }
+    }
+}
+
+/// Orders branches that do not hold; the greatest is the nearest.
+#[derive(PartialEq, Eq, PartialOrd, Ord)]
+struct Nearness {
+    right_kind: bool,
+    constants: std::cmp::Reverse<usize>,
+    failures: std::cmp::Reverse<usize>,
+}
+
+impl Details {
+    fn take(&mut self, mut other: Details) {
+        let shift = self.notes.len() as u32;
+        for failure in &mut other.failures {
+            failure.branch = failure.branch.map(|note| note + shift);
+        }
+        self.failures.append(&mut other.failures);
+        self.notes.append(&mut other.notes);
+    }
+}
+
+/// Looks at the tag of `value`. Allocates nothing.
+#[inline]
+fn tagged(union: &Union, value: Value<'_>) -> Tagged {
+    let Some(Tag { name, hash, values, branch }) = &union.tag else { return Tagged::Absent };
+    let mut members = value.members().filter(|member| member.name.hash() == *hash && member.name.text() == &**name);
+    let (Some(member), None) = (members.next(), members.next()) else { return Tagged::Absent };
+    let chosen = member.value.as_str().and_then(|text| values.find(text)).and_then(|index| branch.get(index));
+    match chosen.and_then(|index| Some((*index as usize, *union.branches.get(*index as usize)?))) {
+        Some((index, schema)) => Tagged::Branch(index, schema, member.value.id()),
+        None => Tagged::Unknown(member.value.id()),
+    }
+}

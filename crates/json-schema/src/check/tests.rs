@@ -1,0 +1,239 @@
+use crate::{Checker, Nowhere, Options, Schema, compile};
+use mervik_document::{Document, Tape, json};
+use proptest::prelude::*;
+
+fn schema(text: &str) -> Schema {
+    compile("schema.json", "file:///schema.json", text, "", &mut Nowhere, Options::default())
+        .unwrap_or_else(|errors| panic!("{text}\n{errors}"))
+}
+
+/// The verdict, after making sure that the full report agrees with it.
+fn accepts(schema: &Schema, text: &str) -> bool {
+    let mut tape = Tape::new();
+    json::read(text, &mut tape).unwrap();
+    let document = Document::new(text, &tape);
+    let mut checker = Checker::new(schema);
+    let verdict = checker.accepts(&document);
+    let findings = checker.findings(&document);
+    assert_eq!(findings.is_empty(), verdict, "{text}: {findings:#?}");
+    assert_eq!(checker.accepts(&document), verdict, "{text}: asked again");
+    verdict
+}
+
+#[test]
+fn every_keyword_accepts_and_refuses() {
+    // schema, documents that hold, documents that do not
+    let table: &[(&str, &[&str], &[&str])] = &[
+        ("true", &["1", "null", "{}"], &[]),
+        ("false", &[], &["1", "null"]),
+        ("{}", &["1", "[]"], &[]),
+        (r#"{"type":"integer"}"#, &["1", "1.0", "-0", "1e3"], &["1.5", "\"1\"", "null"]),
+        (r#"{"type":["null","string"]}"#, &["null", "\"\""], &["0", "false", "[]"]),
+        (r#"{"type":"number"}"#, &["1", "1.5"], &["\"1\"", "true"]),
+        (r#"{"type":"boolean"}"#, &["true", "false"], &["0", "null"]),
+        (r#"{"enum":["a",1,{"b":[2]}]}"#, &["\"a\"", "1.0", r#"{"b":[2]}"#], &["\"b\"", "2", r#"{"b":[]}"#, "\"1\""]),
+        (r#"{"enum":[]}"#, &[], &["1", "null"]),
+        (r#"{"const":null}"#, &["null"], &["0", "false", "\"null\""]),
+        (r#"{"const":"é"}"#, &["\"é\"", "\"\\u00e9\""], &["\"e\""]),
+        (r#"{"multipleOf":0.01}"#, &["19.99", "0", "\"x\""], &["19.995"]),
+        (r#"{"maximum":18}"#, &["18", "-1", "18.0"], &["18.0000000000000000000001", "1e99"]),
+        (r#"{"exclusiveMaximum":18}"#, &["17.99"], &["18", "18.0"]),
+        (r#"{"minimum":9007199254740993}"#, &["9007199254740993"], &["9007199254740992"]),
+        (r#"{"exclusiveMinimum":0}"#, &["1e-99"], &["0", "-0.0"]),
+        (r#"{"maxLength":2}"#, &["\"🚢🚢\"", "\"\"", "7"], &["\"abc\"", "\"🚢🚢🚢\""]),
+        (r#"{"minLength":2.0}"#, &["\"ab\"", "\"🚢🚢\""], &["\"🚢\"", "\"\""]),
+        (r#"{"pattern":"^H"}"#, &["\"Hull\"", "1"], &["\"hull\""]),
+        (r#"{"format":"date"}"#, &["\"2026-04-30\"", "1"], &["\"2026-04-31\""]),
+        (r#"{"maxItems":1}"#, &["[]", "[1]", "{}"], &["[1,2]"]),
+        (r#"{"minItems":1}"#, &["[1]"], &["[]"]),
+        (r#"{"uniqueItems":true}"#, &["[1,2,\"1\",[1],{\"a\":1}]", "[]"], &["[1,2,1.0]", r#"[{"a":1,"b":2},{"b":2,"a":1}]"#]),
+        (r#"{"uniqueItems":true}"#, &["[1,2,3,4,5,6,7,true]"], &["[1,2,3,4,5,6,7,1.0]"]),
+        (r#"{"uniqueItems":false}"#, &["[1,1]"], &[]),
+        (r#"{"items":{"type":"integer"}}"#, &["[]", "[1]", "{}"], &["[1,\"x\"]"]),
+        (r#"{"prefixItems":[{"const":1}],"items":false}"#, &["[]", "[1]"], &["[2]", "[1,2]"]),
+        (r#"{"prefixItems":[{"const":1},true]}"#, &["[1,2,3]"], &["[0]"]),
+        (r#"{"contains":{"const":1}}"#, &["[2,1]", "1"], &["[]", "[2]"]),
+        (r#"{"contains":{"const":1},"minContains":2,"maxContains":3}"#, &["[1,1]", "[1,1,1,2]"], &["[1]", "[1,1,1,1]"]),
+        (r#"{"contains":{"const":1},"minContains":0}"#, &["[]", "[2]"], &[]),
+        (r#"{"minContains":2}"#, &["[]"], &[]),
+        (r#"{"properties":{"a":{"type":"integer"},"b":false}}"#, &["{}", r#"{"a":1,"c":2}"#, "1"], &[r#"{"a":"x"}"#, r#"{"b":1}"#]),
+        (r#"{"required":["a","b"]}"#, &[r#"{"b":1,"a":null}"#, "[]"], &["{}", r#"{"a":1}"#]),
+        (r#"{"patternProperties":{"^x-":{"type":"string"},"-n$":{"maxLength":1}}}"#, &[r#"{"x-n":"1","y":2}"#], &[r#"{"x-n":"12"}"#, r#"{"x-a":1}"#]),
+        (r#"{"properties":{"a":true},"patternProperties":{"^x":true},"additionalProperties":false}"#,
+            &[r#"{"a":1,"xy":2}"#], &[r#"{"b":1}"#]),
+        (r#"{"additionalProperties":{"type":"integer"},"required":["r"]}"#, &[r#"{"r":1}"#], &[r#"{"r":"x"}"#]),
+        (r#"{"propertyNames":{"maxLength":2}}"#, &[r#"{"ab":1}"#], &[r#"{"abc":1}"#]),
+        (r#"{"maxProperties":1}"#, &["{}"], &[r#"{"a":1,"b":2}"#]),
+        (r#"{"minProperties":1}"#, &[r#"{"a":1}"#], &["{}"]),
+        (r#"{"dependentRequired":{"a":["b","c"]}}"#, &["{}", r#"{"b":1}"#, r#"{"a":1,"b":1,"c":1}"#], &[r#"{"a":1,"b":2}"#]),
+        (r#"{"dependentSchemas":{"a":{"required":["b"]}}}"#, &["{}", r#"{"a":1,"b":2}"#], &[r#"{"a":1}"#]),
+        (r#"{"allOf":[{"minimum":1},{"maximum":2}]}"#, &["1", "2"], &["0", "3"]),
+        (r#"{"anyOf":[{"type":"string"},{"minimum":5}]}"#, &["\"x\"", "5", "null"], &["4"]),
+        (r#"{"oneOf":[{"multipleOf":3},{"multipleOf":5}]}"#, &["3", "5"], &["15", "7", "\"x\""]),
+        (r#"{"not":{"type":"string"}}"#, &["1"], &["\"x\""]),
+        (r#"{"if":{"const":1},"then":false}"#, &["2"], &["1"]),
+        (r#"{"if":{"minimum":10},"then":{"multipleOf":10},"else":{"maximum":5}}"#, &["20", "5"], &["15", "7"]),
+        (r#"{"if":false}"#, &["1"], &[]),
+        (r#"{"then":false,"else":false}"#, &["1"], &[]),
+        (r##"{"$ref":"#/$defs/n","$defs":{"n":{"type":"integer"}},"maximum":3}"##, &["3"], &["4", "\"x\""]),
+        (r##"{"$defs":{"n":{"$anchor":"count","minimum":1}},"items":{"$ref":"#count"}}"##, &["[1]"], &["[0]"]),
+        (r##"{"properties":{"child":{"$ref":"#"}},"additionalProperties":false}"##, &[r#"{"child":{"child":{}}}"#], &[r#"{"child":{"x":1}}"#]),
+        (r##"{"$id":"https://halvenmouth.example/a/b","$ref":"c#/$defs/d","$defs":{"x":{"$id":"c","$defs":{"d":{"const":1}}}}}"##, &["1"], &["2"]),
+        (r##"{"$ref":"#/unknown/odd~1name","unknown":{"odd/name":{"const":1}}}"##, &["1"], &["2"]),
+        (r##"{"$ref":"#/$defs/a%20b","$defs":{"a b":{"const":1}}}"##, &["1"], &["2"]),
+    ];
+    for (source, good, bad) in table {
+        let schema = schema(source);
+        for text in *good {
+            assert!(accepts(&schema, text), "{source} must accept {text}");
+        }
+        for text in *bad {
+            assert!(!accepts(&schema, text), "{source} must refuse {text}");
+        }
+    }
+}
+
+#[test]
+fn tags_choose_their_branch_and_nothing_else() {
+    let tagged = r#"{"oneOf":[
+        {"properties":{"kind":{"const":"bulk"},"t":{"type":"integer"}},"required":["kind"]},
+        {"properties":{"kind":{"enum":["box","reefer"]},"t":{"type":"string"}},"required":["kind"]}]}"#;
+    let schema = schema(tagged);
+    for (text, expected) in [
+        (r#"{"kind":"bulk","t":1}"#, true),
+        (r#"{"kind":"bulk","t":"x"}"#, false),
+        (r#"{"kind":"reefer","t":"x"}"#, true),
+        (r#"{"kind":"reefer","t":1}"#, false),
+        (r#"{"kind":"timber"}"#, false),
+        (r#"{"kind":7}"#, false),
+        (r#"{"t":1}"#, false),
+        ("7", false), // both branches let it pass
+    ] {
+        assert_eq!(accepts(&schema, text), expected, "{text}");
+    }
+}
+
+#[test]
+fn a_tag_that_two_branches_share_chooses_none() {
+    let schema = schema(
+        r#"{"anyOf":[{"properties":{"kind":{"const":"a"},"n":{"const":1}}},{"properties":{"kind":{"const":"a"},"n":{"const":2}}}]}"#,
+    );
+    assert!(accepts(&schema, r#"{"kind":"a","n":2}"#));
+    assert!(!accepts(&schema, r#"{"kind":"a","n":3}"#));
+}
+
+#[test]
+fn many_required_names_are_all_asked_for() {
+    for count in [63, 64, 65, 128, 200] {
+        let names: Vec<String> = (0..count).map(|n| format!("\"n{n}\"")).collect();
+        let schema = schema(&format!("{{\"items\":{{\"required\":[{}]}}}}", names.join(",")));
+        let object = |skip: usize| {
+            let members = names.iter().enumerate().filter(|(n, _)| *n != skip);
+            let members: Vec<String> = members.map(|(n, name)| format!("{name}:{{\"n0\":{n}}}")).collect();
+            format!("{{{}}}", members.join(","))
+        };
+        assert!(accepts(&schema, &format!("[{0},{0}]", object(usize::MAX))), "{count}");
+        for skip in [0, count / 2, count - 1] {
+            assert!(!accepts(&schema, &format!("[{},{}]", object(usize::MAX), object(skip))), "{count} without {skip}");
+        }
+    }
+}
+
+#[test]
+fn repeated_names_make_a_document_fail() {
+    let schema = schema("true");
+    assert!(!accepts(&schema, r#"{"a":1,"a":1}"#));
+    assert!(!accepts(&schema, r#"[{"b":{"a":1,"\u0061":2}}]"#));
+}
+
+#[test]
+fn a_check_without_end_is_refused_and_does_not_overflow_the_stack() {
+    let deep = format!("{}{}", "[".repeat(json::MAX_DEPTH), "]".repeat(json::MAX_DEPTH));
+    let chain: String = (0..60).map(|n| format!(r##""d{n}":{{"allOf":[{{"$ref":"#/$defs/d{}"}}]}},"##, n + 1)).collect();
+    let source = format!(r##"{{"$ref":"#/$defs/d0","$defs":{{{chain}"d60":{{"items":{{"$ref":"#/$defs/d0"}}}}}}}}"##);
+    let run = std::thread::Builder::new().stack_size(Checker::STACK).spawn(move || {
+        let schema = schema(&source);
+        let mut tape = Tape::new();
+        json::read(&deep, &mut tape).unwrap();
+        let document = Document::new(&deep, &tape);
+        let findings = Checker::new(&schema).findings(&document);
+        assert_eq!(findings.iter().map(|finding| &*finding.rule).collect::<Vec<_>>(), ["check-depth"]);
+        assert!(!Checker::new(&schema).accepts(&document));
+    });
+    run.unwrap().join().unwrap();
+}
+
+#[test]
+fn a_census_tells_the_rules_that_were_reached() {
+    let schema = schema(r#"{"properties":{"a":{"maximum":1},"b":{"minimum":1}}}"#);
+    let text = r#"{"a":5}"#;
+    let mut tape = Tape::new();
+    json::read(text, &mut tape).unwrap();
+    let reached = Checker::new(&schema).reached(&Document::new(text, &tape));
+    assert_eq!(reached.indices().count(), 2, "`properties` and `maximum`");
+}
+
+proptest! {
+    #[test]
+    fn any_document_against_any_schema_gives_one_verdict(source in any_schema(), text in any_value()) {
+        // Not every schema is one: then there are errors, and no panic.
+        if let Ok(schema) = compile("s", "file:///s", &source, "", &mut Nowhere, Options::default()) {
+            let verdict = accepts(&schema, &text);
+            let negated = format!(r#"{{"not":{source}}}"#);
+            let negated = compile("s", "file:///s", &negated, "", &mut Nowhere, Options::default());
+            if let Ok(negated) = negated {
+                prop_assert_ne!(accepts(&negated, &text), verdict);
+            }
+        }
+    }
+}
+
+fn any_value() -> impl Strategy<Value = String> {
+    let leaf = prop_oneof![
+        Just("null".to_owned()),
+        Just("true".to_owned()),
+        (-3i32..4).prop_map(|n| n.to_string()),
+        Just("1.5".to_owned()),
+        "[ab]{0,2}".prop_map(|s| format!("\"{s}\"")),
+    ];
+    leaf.prop_recursive(3, 12, 3, |inner| {
+        let members = prop::collection::btree_map("[abk]", inner.clone(), 0..3);
+        prop_oneof![
+            prop::collection::vec(inner, 0..3).prop_map(|items| format!("[{}]", items.join(","))),
+            members.prop_map(|members| {
+                let members: Vec<_> = members.iter().map(|(name, value)| format!("\"{name}\":{value}")).collect();
+                format!("{{{}}}", members.join(","))
+            }),
+        ]
+    })
+}
+
+fn any_schema() -> impl Strategy<Value = String> {
+    let leaf = prop_oneof![
+        Just("true".to_owned()),
+        Just("false".to_owned()),
+        Just(r#"{"type":"integer"}"#.to_owned()),
+        Just(r#"{"type":["string","null"]}"#.to_owned()),
+        any_value().prop_map(|value| format!(r#"{{"const":{value}}}"#)),
+        (-3i32..4).prop_map(|n| format!(r#"{{"minimum":{n}}}"#)),
+        (0u32..3).prop_map(|n| format!(r#"{{"maxLength":{n},"minItems":{n},"maxProperties":{n}}}"#)),
+        Just(r#"{"pattern":"^a"}"#.to_owned()),
+        Just(r#"{"required":["a"]}"#.to_owned()),
+        Just(r#"{"uniqueItems":true}"#.to_owned()),
+        Just(r#"{"minLength":-1}"#.to_owned()),
+    ];
+    leaf.prop_recursive(3, 16, 3, |inner| {
+        let list = prop::collection::vec(inner.clone(), 1..4).prop_map(|all| all.join(","));
+        prop_oneof![
+            (prop::sample::select(vec!["allOf", "anyOf", "oneOf", "prefixItems"]), list)
+                .prop_map(|(keyword, list)| format!(r#"{{"{keyword}":[{list}]}}"#)),
+            (prop::sample::select(vec!["not", "items", "contains", "additionalProperties", "propertyNames"]), inner.clone())
+                .prop_map(|(keyword, schema)| format!(r#"{{"{keyword}":{schema}}}"#)),
+            (inner.clone(), inner.clone(), inner.clone())
+                .prop_map(|(a, b, c)| format!(r#"{{"if":{a},"then":{b},"else":{c}}}"#)),
+            (inner.clone(), inner).prop_map(|(a, b)| {
+                format!(r#"{{"properties":{{"a":{a},"k":{{"const":"a"}}}},"patternProperties":{{"^[bk]":{b}}}}}"#)
+            }),
+        ]
+    })
+}

@@ -1,0 +1,226 @@
+//! From the text of a schema to its compiled form.
+//!
+//! A queue of places, not recursion, drives it: however deep a schema nests or however far its references lead, each
+//! place is compiled once. All errors are collected before any is returned.
+
+mod keywords;
+mod shape;
+mod tag;
+
+pub(crate) use keywords::type_words;
+
+use crate::error::SchemaErrors;
+use crate::file::Location;
+use crate::resource::{Fetch, ResourceId, Resources, sorted};
+use crate::schema::{Node, Rule, RuleId, Schema, SchemaId, Test};
+use std::collections::{HashMap, VecDeque};
+
+/// How a schema is to be understood.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Options {
+    /// Whether `format` refuses; otherwise it is an annotation (Validation, 7.2). The default is `true`.
+    pub assert_formats: bool,
+}
+
+impl Default for Options {
+    fn default() -> Self {
+        Options { assert_formats: true }
+    }
+}
+
+/// Compiles the JSON Schema in `text`.
+///
+/// `name` is what people know the file by, `uri` the absolute URI that it was found at. `fragment` chooses a subschema as
+/// the fragment of a `$ref` would: a JSON Pointer, an anchor, or nothing for the whole. `fetch` is asked for every other
+/// file that a reference leads to.
+///
+/// # Errors
+///
+/// All that is wrong with the schema and the files that it refers to.
+///
+/// # Cost
+///
+/// Linear in the schema's size and the files that it leads to, apart from patterns, which are compiled to automata.
+pub fn compile(
+    name: &str,
+    uri: &str,
+    text: &str,
+    fragment: &str,
+    fetch: &mut dyn Fetch,
+    options: Options,
+) -> Result<Schema, SchemaErrors> {
+    let mut compiler = Compiler {
+        resources: Resources::new(fetch),
+        options,
+        ids: HashMap::new(),
+        queue: VecDeque::new(),
+        nodes: Vec::new(),
+        rules: Vec::new(),
+    };
+    let root = compiler.resources.add(name, uri, text.to_owned()).and_then(|resource| {
+        let whole = Location { file: crate::file::FileId(0), node: mervik_document::NodeId::ROOT };
+        let reference = format!("#{fragment}");
+        let (at, resource) = compiler.resources.resolve(resource, &reference, whole)?;
+        let id = compiler.schema_at(at, resource);
+        compiler.run();
+        Some(id)
+    });
+    let root = root.map(|root| compiler.finish(root));
+    let (files, errors) = compiler.resources.into_parts();
+    match root {
+        Some(root) if errors.is_empty() => {
+            Ok(Schema { nodes: compiler.nodes.into(), rules: compiler.rules.into(), root, files: files.into() })
+        }
+        _ => Err(SchemaErrors(sorted(errors, &files))),
+    }
+}
+
+struct Compiler<'f> {
+    resources: Resources<'f>,
+    options: Options,
+    ids: HashMap<Location, SchemaId>,
+    queue: VecDeque<(SchemaId, Location, ResourceId)>,
+    nodes: Vec<Node>,
+    rules: Vec<Rule>,
+}
+
+impl Compiler<'_> {
+    /// The compiled schema of a place; the place is queued when it is new.
+    fn schema_at(&mut self, at: Location, resource: ResourceId) -> SchemaId {
+        if let Some(id) = self.ids.get(&at) {
+            return *id;
+        }
+        let id = SchemaId(self.nodes.len() as u32);
+        self.nodes.push(Node { rules: 0..0, at });
+        self.ids.insert(at, id);
+        self.queue.push_back((id, at, resource));
+        id
+    }
+
+    fn run(&mut self) {
+        while let Some((id, at, resource)) = self.queue.pop_front() {
+            let resource = self.resources.root_at(at).unwrap_or(resource);
+            let rules = self.rules_at(at, resource);
+            let start = self.rules.len() as u32;
+            self.rules.extend(rules);
+            let end = self.rules.len() as u32;
+            if let Some(node) = self.nodes.get_mut(id.0 as usize) {
+                node.rules = start..end;
+            }
+        }
+    }
+
+    /// What needs all nodes: rules that point at rules, tags of unions, references without a detour, no empty circles.
+    fn finish(&mut self, root: SchemaId) -> SchemaId {
+        self.point_members_at_required();
+        self.refuse_circles();
+        let shortcuts: Vec<SchemaId> = (0..self.nodes.len() as u32).map(|id| self.end_of_refs(SchemaId(id))).collect();
+        let short = |id: &mut SchemaId| {
+            if let Some(end) = shortcuts.get(id.0 as usize) {
+                *id = *end;
+            }
+        };
+        for rule in &mut self.rules {
+            rule.test.subschemas(&mut |id, _| short(id));
+        }
+        self.find_tags();
+        let mut root = root;
+        short(&mut root);
+        root
+    }
+
+    fn point_members_at_required(&mut self) {
+        for node in &self.nodes {
+            let range = node.rules.start as usize..node.rules.end as usize;
+            let Some(rules) = self.rules.get_mut(range) else { continue };
+            let required = rules.iter().position(|rule| matches!(rule.test, Test::Required));
+            let members = rules.iter_mut().find_map(|rule| match &mut rule.test {
+                Test::Members(members) => Some(members),
+                _ => None,
+            });
+            if let (Some(required), Some(members)) = (required, members) {
+                members.required_rule = Some(RuleId(node.rules.start + required as u32));
+            }
+        }
+    }
+
+    /// Where a chain of schemas that are nothing but a `$ref` ends. There is no circle of them any more.
+    fn end_of_refs(&self, start: SchemaId) -> SchemaId {
+        let mut at = start;
+        for _ in 0..self.nodes.len() {
+            let Some(node) = self.nodes.get(at.0 as usize) else { return at };
+            match self.rules.get(node.rules.start as usize..node.rules.end as usize) {
+                Some([Rule { test: Test::Ref(target), .. }]) => at = *target,
+                _ => return at,
+            }
+        }
+        at
+    }
+
+    /// Refuses schemas that lead back to themselves without stepping into the value: no document could ever be checked
+    /// against them (Core, 9.4.1).
+    fn refuse_circles(&mut self) {
+        #[derive(Clone, Copy, PartialEq)]
+        enum Mark {
+            New,
+            Open,
+            Done,
+        }
+        let edges: Vec<Vec<(SchemaId, Location)>> = {
+            let mut edges = Vec::with_capacity(self.nodes.len());
+            for node in &self.nodes {
+                let mut out = Vec::new();
+                for rule in self.rules.get_mut(node.rules.start as usize..node.rules.end as usize).unwrap_or_default() {
+                    let at = rule.at;
+                    rule.test.subschemas(&mut |id, in_place| {
+                        if in_place {
+                            out.push((*id, at));
+                        }
+                    });
+                }
+                edges.push(out);
+            }
+            edges
+        };
+        let mut marks = vec![Mark::New; edges.len()];
+        let mut circles = Vec::new();
+        for start in 0..edges.len() {
+            let mut path = vec![(start, 0)];
+            while let Some((at, step)) = path.last_mut() {
+                let at = *at;
+                if let Some(mark) = marks.get_mut(at) {
+                    if *step == 0 && *mark == Mark::Done {
+                        path.pop();
+                        continue;
+                    }
+                    *mark = Mark::Open;
+                }
+                match edges.get(at).and_then(|edges| edges.get(*step)) {
+                    Some((next, keyword)) => {
+                        *step += 1;
+                        let next = next.0 as usize;
+                        match marks.get(next) {
+                            Some(Mark::Open) => circles.push(*keyword),
+                            Some(Mark::New) => path.push((next, 0)),
+                            _ => {}
+                        }
+                    }
+                    None => {
+                        if let Some(mark) = marks.get_mut(at) {
+                            *mark = Mark::Done;
+                        }
+                        path.pop();
+                    }
+                }
+            }
+        }
+        for at in circles {
+            let message = "leads back to its own schema in a circle, without a step into the document".to_owned();
+            let hint = "a recursive schema must recurse through a child: `properties`, `items` and the like".to_owned();
+            self.resources.error(at, message, Some(hint));
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,401 @@
+//! The rules of one (sub)schema, keyword by keyword.
+
+use super::Compiler;
+use crate::file::{FileId, Location};
+use crate::format::Format;
+use crate::keyword::{self, Treatment};
+use crate::names::NameTable;
+use crate::pattern::Pattern;
+use crate::resource::ResourceId;
+use crate::schema::{ContainsTest, Entry, IfTest, ItemsTest, Kinds, MembersTest, Rule, SchemaId, Test, Types, Union, Values};
+use mervik_document::{Kind, Member, NodeId, Value, near};
+use std::collections::HashSet;
+
+/// The only dialect of this version.
+pub(crate) const DIALECT: &str = "https://json-schema.org/draft/2020-12/schema";
+
+/// The schema whose keywords are read.
+#[derive(Clone, Copy)]
+struct Here<'d> {
+    schema: Value<'d>,
+    file: FileId,
+    resource: ResourceId,
+}
+
+impl<'d> Here<'d> {
+    fn at(self, node: NodeId) -> Location {
+        Location { file: self.file, node }
+    }
+
+    fn member(self, name: &str) -> Option<Member<'d>> {
+        self.schema.members().find(|member| member.name.text() == name)
+    }
+}
+
+impl Compiler<'_> {
+    pub(super) fn rules_at(&mut self, at: Location, resource: ResourceId) -> Vec<Rule> {
+        let Some(file) = self.resources.file(at.file) else { return Vec::new() };
+        let document = file.document();
+        let schema = document.value(at.node);
+        let here = Here { schema, file: at.file, resource };
+        match schema.kind() {
+            Kind::Bool if schema.as_bool() == Some(true) => Vec::new(),
+            Kind::Bool => vec![Rule { kinds: Kinds::ALL, test: Test::Never, at }],
+            Kind::Object => self.rules_of_object(here),
+            _ => {
+                let is = if at.node == NodeId::ROOT { "a schema" } else { "a subschema" };
+                let message = format!("{is} must be an object or a boolean, found {}", mervik_document::shown::value(schema));
+                self.resources.error(at, message, None);
+                Vec::new()
+            }
+        }
+    }
+
+    fn rules_of_object(&mut self, here: Here<'_>) -> Vec<Rule> {
+        let mut rules = Vec::new();
+        // Keywords that are checked together make one rule, at the first of them.
+        let (mut members, mut items) = (false, false);
+        for member in here.schema.members() {
+            let name = member.name.text();
+            match keyword::find(name) {
+                Some(keyword) if keyword.treatment == Treatment::NotYet => self.refuse(here, member),
+                Some(keyword) if keyword.treatment == Treatment::Applied => {
+                    let first = match name {
+                        "properties" | "patternProperties" | "additionalProperties" | "required" => {
+                            !std::mem::replace(&mut members, true)
+                        }
+                        "prefixItems" | "items" => !std::mem::replace(&mut items, true),
+                        _ => true,
+                    };
+                    if let Some((kinds, test)) = self.test(here, name, member.value, first) {
+                        rules.push(Rule { kinds, test, at: here.at(member.name.id()) });
+                    }
+                    if name == "required" {
+                        rules.push(Rule { kinds: Kinds::NONE, test: Test::Required, at: here.at(member.name.id()) });
+                    }
+                }
+                _ => {}
+            }
+        }
+        rules
+    }
+
+    fn refuse(&mut self, here: Here<'_>, member: Member<'_>) {
+        let message = match member.name.text() {
+            "x-mervik" => "directives (`x-mervik`) cannot be checked yet".to_owned(),
+            name => format!("the keyword `{name}` cannot be checked yet"),
+        };
+        let hint = "a rule that is not checked would let wrong documents pass, so the schema is refused".to_owned();
+        self.resources.error(here.at(member.name.id()), message, Some(hint));
+    }
+
+    /// The test of one keyword. `first` is false when the keyword is checked together with one that came before.
+    fn test(&mut self, here: Here<'_>, name: &str, value: Value<'_>, first: bool) -> Option<(Kinds, Test)> {
+        let file = here.file;
+        let count = |compiler: &mut Self| compiler.count(file, name, value);
+        let bound = |compiler: &mut Self| compiler.decimal(file, name, value).map(Box::new);
+        let test = match name {
+            "$schema" => return self.check_dialect(here, value),
+            "$id" | "$anchor" => return self.string(file, name, value).and(None),
+            "$defs" => return self.compile_definitions(here, name, value),
+            "$ref" => return self.reference(here, name, value).map(|id| (Kinds::ALL, Test::Ref(id))),
+            "allOf" => (Kinds::ALL, Test::AllOf(self.schemas(here, name, value)?)),
+            "anyOf" => (Kinds::ALL, Test::AnyOf(self.union(here, name, value)?)),
+            "oneOf" => (Kinds::ALL, Test::OneOf(self.union(here, name, value)?)),
+            "not" => (Kinds::ALL, Test::Not(self.subschema(here, value))),
+            "if" => return self.condition(here, value),
+            "then" | "else" => {
+                // Without `if` it has no effect (Core, 10.2.2.2), but it must be a schema all the same.
+                self.subschema(here, value);
+                return None;
+            }
+            "dependentSchemas" => (Kinds::OBJECTS, Test::DependentSchemas(self.schema_map(here, name, value)?)),
+            "properties" | "patternProperties" | "additionalProperties" | "required" => {
+                if !first {
+                    return None;
+                }
+                (Kinds::OBJECTS, Test::Members(self.members(here)))
+            }
+            "propertyNames" => (Kinds::OBJECTS, Test::PropertyNames(self.subschema(here, value))),
+            "prefixItems" | "items" => {
+                if !first {
+                    return None;
+                }
+                (Kinds::ARRAYS, Test::Items(self.items(here)))
+            }
+            "contains" => (Kinds::ARRAYS, Test::Contains(self.contains(here, value))),
+            "minContains" | "maxContains" => return count(self).and(None),
+            "type" => (Kinds::ALL, Test::Type(self.types(here, name, value)?)),
+            "enum" => {
+                self.is_array(file, name, value, false).then_some(())?;
+                (Kinds::ALL, Test::OneOfValues(values(here, value.items(), false)))
+            }
+            "const" => (Kinds::ALL, Test::OneOfValues(values(here, std::iter::once(value), true))),
+            "multipleOf" => (Kinds::NUMBERS, Test::MultipleOf(self.divisor(here, name, value)?)),
+            "maximum" => (Kinds::NUMBERS, Test::Maximum(bound(self)?)),
+            "exclusiveMaximum" => (Kinds::NUMBERS, Test::ExclusiveMaximum(bound(self)?)),
+            "minimum" => (Kinds::NUMBERS, Test::Minimum(bound(self)?)),
+            "exclusiveMinimum" => (Kinds::NUMBERS, Test::ExclusiveMinimum(bound(self)?)),
+            "maxLength" => (Kinds::STRINGS, Test::MaxLength(count(self)?)),
+            "minLength" => (Kinds::STRINGS, Test::MinLength(count(self)?)),
+            "pattern" => {
+                let text = self.string(file, name, value)?;
+                (Kinds::STRINGS, Test::Pattern(Box::new(self.pattern(here, name, value, text)?)))
+            }
+            "format" => (Kinds::STRINGS, Test::Format(self.format(here, name, value)?)),
+            "maxItems" => (Kinds::ARRAYS, Test::MaxItems(count(self)?)),
+            "minItems" => (Kinds::ARRAYS, Test::MinItems(count(self)?)),
+            "uniqueItems" => match self.boolean(file, name, value)? {
+                true => (Kinds::ARRAYS, Test::UniqueItems),
+                false => return None,
+            },
+            "maxProperties" => (Kinds::OBJECTS, Test::MaxProperties(count(self)?)),
+            "minProperties" => (Kinds::OBJECTS, Test::MinProperties(count(self)?)),
+            "dependentRequired" => (Kinds::OBJECTS, Test::DependentRequired(self.dependent_required(here, name, value)?)),
+            _ => return None,
+        };
+        Some(test)
+    }
+
+    fn subschema(&mut self, here: Here<'_>, value: Value<'_>) -> SchemaId {
+        self.schema_at(here.at(value.id()), here.resource)
+    }
+
+    fn schemas(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Box<[SchemaId]>> {
+        self.is_array(here.file, name, value, true).then(|| value.items().map(|item| self.subschema(here, item)).collect())
+    }
+
+    fn schema_map(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Box<[(Box<str>, SchemaId)]>> {
+        self.is_object(here.file, name, value).then(|| {
+            let members = value.members();
+            members.map(|member| (member.name.text().into(), self.subschema(here, member.value))).collect()
+        })
+    }
+
+    fn check_dialect(&mut self, here: Here<'_>, value: Value<'_>) -> Option<(Kinds, Test)> {
+        let dialect = self.string(here.file, "$schema", value)?;
+        if dialect.trim_end_matches('#') != DIALECT {
+            let message = format!("the dialect `{dialect}` cannot be checked yet");
+            self.resources.error(here.at(value.id()), message, Some(format!("this version checks `{DIALECT}`")));
+        }
+        None
+    }
+
+    /// Definitions are compiled even when nothing refers to them, so that their errors are found.
+    fn compile_definitions(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<(Kinds, Test)> {
+        self.schema_map(here, name, value).and(None)
+    }
+
+    fn reference(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<SchemaId> {
+        let reference = self.string(here.file, name, value)?;
+        let (target, resource) = self.resources.resolve(here.resource, reference, here.at(value.id()))?;
+        Some(self.schema_at(target, resource))
+    }
+
+    fn union(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Box<Union>> {
+        let branches = self.schemas(here, name, value)?;
+        Some(Box::new(Union { branches, tag: None }))
+    }
+
+    fn condition(&mut self, here: Here<'_>, value: Value<'_>) -> Option<(Kinds, Test)> {
+        let condition = self.subschema(here, value);
+        let mut branch = |name| here.member(name).map(|member| self.subschema(here, member.value));
+        let (then, otherwise) = (branch("then"), branch("else"));
+        if then.is_none() && otherwise.is_none() {
+            return None;
+        }
+        Some((Kinds::ALL, Test::If(Box::new(IfTest { condition, then, otherwise }))))
+    }
+
+    fn items(&mut self, here: Here<'_>) -> Box<ItemsTest> {
+        let prefix = here.member("prefixItems").and_then(|member| self.schemas(here, "prefixItems", member.value));
+        let rest = here.member("items").and_then(|member| {
+            if member.value.kind() == Kind::Array {
+                let at = here.at(member.value.id());
+                let hint = "`prefixItems` takes a schema for each place".to_owned();
+                self.resources.error(at, "`items` must be one schema, found an array".to_owned(), Some(hint));
+                return None;
+            }
+            Some(self.subschema(here, member.value))
+        });
+        Box::new(ItemsTest { prefix: prefix.unwrap_or_default(), rest })
+    }
+
+    fn contains(&mut self, here: Here<'_>, value: Value<'_>) -> Box<ContainsTest> {
+        let schema = self.subschema(here, value);
+        let limit = |name| {
+            let member = here.member(name)?;
+            let number = member.value.as_decimal()?.to_u64()?;
+            Some((number, here.at(member.name.id())))
+        };
+        let (min, max) = (limit("minContains"), limit("maxContains"));
+        Box::new(ContainsTest {
+            schema,
+            min: min.map_or(1, |(min, _)| min),
+            max: max.map(|(max, _)| max),
+            min_rule: min.map(|(_, at)| at),
+            max_rule: max.map(|(_, at)| at),
+        })
+    }
+
+    fn members(&mut self, here: Here<'_>) -> Box<MembersTest> {
+        let value = |name| here.member(name).map(|member| member.value);
+        let properties = value("properties").and_then(|value| self.schema_map(here, "properties", value));
+        let required = value("required").and_then(|value| self.names(here.file, "required", value)).unwrap_or_default();
+        let mut names: Vec<Box<str>> = Vec::new();
+        let mut entries: Vec<Entry> = Vec::new();
+        for (name, schema) in properties.unwrap_or_default() {
+            names.push(name);
+            entries.push(Entry { schema: Some(schema), required: None });
+        }
+        let known = NameTable::new(names.iter().cloned());
+        for (number, name) in required.iter().enumerate() {
+            match known.find(name).and_then(|at| entries.get_mut(at)) {
+                Some(entry) => entry.required = Some(number as u32),
+                None => {
+                    names.push(name.clone());
+                    entries.push(Entry { schema: None, required: Some(number as u32) });
+                }
+            }
+        }
+        let patterns = value("patternProperties").map(|value| self.pattern_properties(here, value)).unwrap_or_default();
+        let additional = value("additionalProperties").map(|value| self.subschema(here, value));
+        Box::new(MembersTest {
+            table: NameTable::new(names),
+            entries: entries.into(),
+            patterns,
+            additional,
+            required: required.len() as u32,
+            required_rule: None,
+        })
+    }
+
+    fn pattern_properties(&mut self, here: Here<'_>, value: Value<'_>) -> Box<[(Pattern, SchemaId)]> {
+        if !self.is_object(here.file, "patternProperties", value) {
+            return Box::default();
+        }
+        let mut patterns = Vec::new();
+        for member in value.members() {
+            let schema = self.subschema(here, member.value);
+            let pattern = self.pattern(here, "patternProperties", member.name.as_value(), member.name.text());
+            patterns.extend(pattern.map(|pattern| (pattern, schema)));
+        }
+        patterns.into()
+    }
+
+    fn pattern(&mut self, here: Here<'_>, name: &str, value: Value<'_>, text: &str) -> Option<Pattern> {
+        match Pattern::new(text) {
+            Ok(pattern) => Some(pattern),
+            Err(error) => {
+                let message = format!("`{name}` must be a regular expression, found `{text}`: {}", error.message);
+                self.resources.error(here.at(value.id()), message, error.hint);
+                None
+            }
+        }
+    }
+
+    fn types(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Types> {
+        let mut types = Types { kinds: Kinds::NONE, integer: false };
+        let mut add = |compiler: &mut Self, item: Value<'_>| match item.as_str().and_then(type_kinds) {
+            Some(one) => {
+                types.kinds.0 |= one.kinds.0;
+                types.integer |= one.integer;
+            }
+            None => {
+                let near = item.as_str().and_then(|word| near::nearest(word, TYPES.iter().map(|(word, _)| *word)));
+                let list: Vec<String> = TYPES.iter().map(|(word, _)| format!("`\"{word}\"`")).collect();
+                let at = here.at(item.id());
+                let message = format!("`{name}` must be one of {}, found `{}`", list.join(", "), item.source());
+                compiler.resources.error(at, message, near.map(|near| format!("`\"{near}\"` is near")));
+            }
+        };
+        match value.kind() {
+            Kind::Array => {
+                self.is_array(here.file, name, value, true).then_some(())?;
+                value.items().for_each(|item| add(self, item));
+            }
+            _ => add(self, value),
+        }
+        Some(types)
+    }
+
+    fn divisor(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Box<mervik_document::Decimal>> {
+        let number = self.decimal(here.file, name, value)?;
+        if number.is_zero() || number.is_negative() {
+            self.wrong_shape(here.file, name, value, "a number above 0");
+            return None;
+        }
+        Some(Box::new(number))
+    }
+
+    fn format(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Format> {
+        let word = self.string(here.file, name, value)?;
+        if !self.options.assert_formats {
+            return None;
+        }
+        match Format::find(word) {
+            Some(format) => Some(format),
+            None if Format::is_standard(word) => {
+                let message = format!("the format `{word}` cannot be checked yet");
+                let hint = "`--formats annotate` takes all formats as notes".to_owned();
+                self.resources.error(here.at(value.id()), message, Some(hint));
+                None
+            }
+            // What the standard does not name is an annotation (Validation, 7.2.3).
+            None => None,
+        }
+    }
+
+    fn dependent_required(
+        &mut self,
+        here: Here<'_>,
+        name: &str,
+        value: Value<'_>,
+    ) -> Option<Box<[(Box<str>, Box<[Box<str>]>)]>> {
+        if !self.is_object(here.file, name, value) {
+            return None;
+        }
+        let all = value.members().filter_map(|member| {
+            let names = self.names(here.file, name, member.value)?;
+            Some((Box::from(member.name.text()), names))
+        });
+        Some(all.collect())
+    }
+}
+
+fn values<'v>(here: Here<'_>, all: impl Iterator<Item = Value<'v>>, single: bool) -> Box<Values> {
+    let (mut strings, mut others, mut places): (Vec<Box<str>>, Vec<_>, Vec<_>) = Default::default();
+    let mut seen = HashSet::new();
+    for value in all {
+        let at = here.at(value.id());
+        places.push(at);
+        match value.as_str() {
+            Some(text) if seen.insert(text) => strings.push(text.into()),
+            Some(_) => {}
+            None => others.push(at),
+        }
+    }
+    Box::new(Values { strings: NameTable::new(strings), others: others.into(), single, all: places.into() })
+}
+
+/// The words of `type` (Validation, 6.1.1).
+const TYPES: &[(&str, Types)] = &[
+    ("null", Types { kinds: Kinds::of(Kind::Null), integer: false }),
+    ("boolean", Types { kinds: Kinds::of(Kind::Bool), integer: false }),
+    ("object", Types { kinds: Kinds::OBJECTS, integer: false }),
+    ("array", Types { kinds: Kinds::ARRAYS, integer: false }),
+    ("number", Types { kinds: Kinds::NUMBERS, integer: false }),
+    ("string", Types { kinds: Kinds::STRINGS, integer: false }),
+    ("integer", Types { kinds: Kinds::NONE, integer: true }),
+];
+
+fn type_kinds(word: &str) -> Option<Types> {
+    TYPES.iter().find(|(known, _)| *known == word).map(|(_, types)| *types)
+}
+
+/// Whether `word` names a type; for messages.
+pub(crate) fn type_words(types: Types) -> Vec<&'static str> {
+    let inside = |one: &Types| (one.integer && types.integer) || one.kinds.meets(types.kinds);
+    TYPES.iter().filter(|(_, one)| inside(one)).map(|(word, _)| *word).collect()
+}
+

@@ -1,0 +1,94 @@
+//! Finding the property that tells the branches of a union apart.
+
+use super::Compiler;
+use crate::names::NameTable;
+use crate::schema::{Rule, SchemaId, Tag, Test};
+use mervik_document::tape::name_hash;
+
+/// How many steps through `$ref` and `allOf` a branch's constants are looked for.
+const MAX_STEPS: usize = 16;
+
+/// A property of a branch and the strings that it may be.
+type Constants = Vec<(Box<str>, Vec<Box<str>>)>;
+
+impl Compiler<'_> {
+    /// Gives every `anyOf` and `oneOf` its tag, where it has one: a property for which each branch allows some strings
+    /// only, and no two branches the same one. A value of that property then leaves at most one branch to try.
+    pub(super) fn find_tags(&mut self) {
+        let tags: Vec<Option<Tag>> = self.rules.iter().map(|rule| self.tag_of(rule)).collect();
+        for (rule, tag) in self.rules.iter_mut().zip(tags) {
+            if let Test::AnyOf(union) | Test::OneOf(union) = &mut rule.test {
+                union.tag = tag;
+            }
+        }
+    }
+
+    fn tag_of(&self, rule: &Rule) -> Option<Tag> {
+        let (Test::AnyOf(union) | Test::OneOf(union)) = &rule.test else { return None };
+        let branches: Vec<Constants> = union.branches.iter().map(|id| self.constants(*id)).collect();
+        let (first, others) = branches.split_first()?;
+        if others.is_empty() {
+            return None;
+        }
+        first.iter().find_map(|(name, _)| {
+            let mut values = Vec::new();
+            let mut branch = Vec::new();
+            for (index, constants) in branches.iter().enumerate() {
+                let (_, strings) = constants.iter().find(|(other, _)| other == name)?;
+                for text in strings {
+                    values.push(text.clone());
+                    branch.push(index as u32);
+                }
+            }
+            let mut sorted: Vec<&str> = values.iter().map(|text| &**text).collect();
+            sorted.sort_unstable();
+            if sorted.windows(2).any(|pair| pair.first() == pair.last()) {
+                return None;
+            }
+            let hash = name_hash(name.as_bytes());
+            Some(Tag { name: name.clone(), hash, values: NameTable::new(values), branch: branch.into() })
+        })
+    }
+
+    /// The properties of a schema that must be one of a few strings wherever they are present.
+    fn constants(&self, id: SchemaId) -> Constants {
+        let mut found = Constants::new();
+        let mut open = vec![id];
+        for _ in 0..MAX_STEPS {
+            let Some(id) = open.pop() else { break };
+            for rule in self.rules_of(id) {
+                match &rule.test {
+                    Test::Ref(target) => open.push(*target),
+                    Test::AllOf(all) => open.extend(all.iter().copied()),
+                    Test::Members(members) => {
+                        for (name, entry) in members.table.names().zip(&members.entries) {
+                            let strings = entry.schema.and_then(|schema| self.strings(schema));
+                            if let Some(strings) = strings
+                                && !found.iter().any(|(known, _)| **known == *name)
+                            {
+                                found.push((name.into(), strings));
+                            }
+                        }
+                    }
+                    _ => {}
+                }
+            }
+        }
+        found
+    }
+
+    /// The strings that a schema allows, when it allows nothing else.
+    fn strings(&self, id: SchemaId) -> Option<Vec<Box<str>>> {
+        self.rules_of(id).iter().find_map(|rule| match &rule.test {
+            Test::OneOfValues(values) if values.others.is_empty() => {
+                Some(values.strings.names().map(Box::from).collect())
+            }
+            _ => None,
+        })
+    }
+
+    fn rules_of(&self, id: SchemaId) -> &[Rule] {
+        let range = self.nodes.get(id.0 as usize).map_or(0..0, |node| node.rules.start as usize..node.rules.end as usize);
+        self.rules.get(range).unwrap_or_default()
+    }
+}

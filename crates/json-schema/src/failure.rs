@@ -1,0 +1,57 @@
+//! What a check records when something fails: plain data, put into words later.
+
+use crate::file::Location;
+use crate::schema::RuleId;
+use mervik_document::NodeId;
+
+/// One rule that one value violates.
+#[derive(Clone, Debug)]
+pub(crate) struct Failure {
+    pub(crate) rule: RuleId,
+    /// The value that the rule was applied to.
+    pub(crate) value: NodeId,
+    pub(crate) detail: Detail,
+    /// The branch of a union that it happened in, as an index into the notes of the check.
+    pub(crate) branch: Option<u32>,
+}
+
+/// What cannot be told from the rule and the value alone.
+#[derive(Clone, Debug)]
+pub(crate) enum Detail {
+    /// Nothing is missing.
+    Plain,
+    /// A required property is absent.
+    Missing(Box<str>),
+    /// A property is absent that another one calls for.
+    MissingWith {
+        missing: Box<str>,
+        present: Box<str>,
+    },
+    /// Two items are equal; counted from 0.
+    EqualItems {
+        first: usize,
+        second: usize,
+        at: NodeId,
+    },
+    /// So many items match `contains`, of so many; `keyword` is the one to blame.
+    Contains {
+        matching: u64,
+        items: u64,
+        keyword: Option<Location>,
+    },
+    /// No branch of a union has the value of the tag that stands at this node.
+    UnknownTag(NodeId),
+    /// Branches of `oneOf` that match, where one alone must.
+    Matching(Vec<usize>),
+    /// No branch allows a value of this kind.
+    NoBranch,
+}
+
+/// A branch of a union that was taken for the one that is meant.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct BranchNote {
+    pub(crate) rule: RuleId,
+    pub(crate) branch: usize,
+    /// The value of the tag that chose it; otherwise it is the nearest.
+    pub(crate) tag: Option<NodeId>,
+}

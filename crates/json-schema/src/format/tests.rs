@@ -1,0 +1,55 @@
+use super::*;
+
+#[test]
+fn every_format_knows_good_from_bad() {
+    let table: &[(&str, &[&str], &[&str])] = &[
+        (
+            "date-time",
+            &["2026-04-02T06:00:00Z", "2026-04-02t06:00:00.123z", "2024-02-29T23:59:59-09:30", "1998-12-31T23:59:60Z",
+              "1998-12-31T15:59:60.5-08:00"],
+            &["", "2026-04-02", "2026-04-02 06:00:00Z", "2026-04-02T06:00:00", "2025-02-29T00:00:00Z",
+              "2026-04-02T24:00:00Z", "2026-04-02T06:60:00Z", "2026-04-02T06:00:60Z", "2026-04-02T06:00:00+24:00",
+              "2026-04-02T06:00:00+0100", "2026-4-2T06:00:00Z", "2026-04-02T06:00:00.Z", "２026-04-02T06:00:00Z",
+              "1998-12-31T22:59:60Z", "2026-04-02T06:00Z", "é2026-04-02T06:00:00Z"],
+        ),
+        ("date", &["2026-04-30", "2000-02-29"], &["2026-04-31", "1900-02-29", "2026-13-01", "2026-00-10", "20260430",
+            "2026-04-30 ", "02/04/2026"]),
+        ("time", &["06:00:00Z", "23:59:60Z", "00:29:60+00:30"], &["06:00:00", "6:00:00Z", "25:00:00Z", "06:00:00 Z"]),
+        (
+            "email",
+            &["desk@quayside.example", "a.b+c@x", "\"two words\"@quay.example", "x@[192.0.2.1]", "x@[IPv6:::1]"],
+            &["", "desk", "@quayside.example", "desk@", "a..b@x.example", ".a@x.example", "a@-x.example",
+              "a b@x.example", "a@b@x.example", "dèsk@x.example", "x@[300.0.0.1]", "\"a\"b\"@x.example"],
+        ),
+        ("uuid", &["7c1e3f52-9a4b-4d0e-8f6a-2b5c9d1e0f3a", "00000000-0000-0000-0000-000000000000"],
+            &["7c1e3f529a4b4d0e8f6a2b5c9d1e0f3a", "7c1e3f52-9a4b-4d0e-8f6a-2b5c9d1e0f3", "7c1e3f52-9a4b-4d0e-8f6a-2b5c9d1e0f3g",
+              "7c1e3f5-29a4b-4d0e-8f6a-2b5c9d1e0f3a"]),
+        ("uri", &["https://halvenmouth.example/berths?free=1#N", "urn:berth:7", "mailto:a@b"],
+            &["/berths/7", "halvenmouth.example", "https://a b", "https://a/%zz", "", "https://é.example"]),
+        ("ipv4", &["192.0.2.17", "0.0.0.0"], &["192.0.2", "192.0.2.256", "192.0.02.1", "0x7f.1", "192.0.2.1/24"]),
+        ("ipv6", &["::", "2001:db8::17", "::ffff:192.0.2.1"], &["2001:db8", "::1%eth0", "1:2:3:4:5:6:7:8:9", ":::", "12345::"]),
+        ("hostname", &["gate", "gate.halvenmouth.example", "7-up.example", "a"],
+            &["", ".", "-a.example", "a-.example", "a..b", "a_b.example", "gate.", "-", "é.example"]),
+    ];
+    for (name, good, bad) in table {
+        let format = Format::find(name).expect(name);
+        assert!(format.matches(format.example()), "{name}: its example");
+        for text in *good {
+            assert!(format.matches(text), "{text:?} is {}", format.words());
+        }
+        for text in *bad {
+            assert!(!format.matches(text), "{text:?} is not {}", format.words());
+        }
+    }
+    assert_eq!(table.len(), RECORDS.len());
+    let long = format!("{}.example", "a".repeat(64));
+    assert!(!Format::Hostname.matches(&long));
+    assert!(Format::Hostname.matches(&long[1..]));
+}
+
+#[test]
+fn formats_of_the_standard_are_told_from_others() {
+    assert!(Format::find("duration").is_none() && Format::is_standard("duration"));
+    assert!(!Format::is_standard("colour"));
+    assert!(Format::is_standard("ipv6"));
+}

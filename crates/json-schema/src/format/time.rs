@@ -1,0 +1,81 @@
+//! Dates and times of RFC 3339, section 5.6.
+
+/// `date-time`: a full date, `T`, and a full time.
+pub(super) fn is_date_time(text: &str) -> bool {
+    let bytes = text.as_bytes();
+    match bytes.split_at_checked(10) {
+        Some((day, [b'T' | b't', time @ ..])) => date(day) && full_time(time),
+        _ => false,
+    }
+}
+
+/// `full-date`.
+pub(super) fn is_date(text: &str) -> bool {
+    date(text.as_bytes())
+}
+
+/// `full-time`: with a zone.
+pub(super) fn is_time(text: &str) -> bool {
+    full_time(text.as_bytes())
+}
+
+/// Whether the date is well-formed, but no day of the calendar.
+pub(super) fn is_on_no_calendar(text: &str) -> bool {
+    let day = text.as_bytes().get(..10).unwrap_or_default();
+    let well_formed = day.iter().enumerate().all(|(at, byte)| match at {
+        4 | 7 => *byte == b'-',
+        _ => byte.is_ascii_digit(),
+    });
+    day.len() == 10 && well_formed && !date(day)
+}
+
+fn date(bytes: &[u8]) -> bool {
+    let [y1, y2, y3, y4, b'-', m1, m2, b'-', d1, d2] = bytes else { return false };
+    let (Some(century), Some(year)) = (two(*y1, *y2), two(*y3, *y4)) else { return false };
+    let (Some(month), Some(day)) = (two(*m1, *m2), two(*d1, *d2)) else { return false };
+    let year = century * 100 + year;
+    let leap = (year.is_multiple_of(4) && !year.is_multiple_of(100)) || year.is_multiple_of(400);
+    let days = match month {
+        1 | 3 | 5 | 7 | 8 | 10 | 12 => 31,
+        4 | 6 | 9 | 11 => 30,
+        2 if leap => 29,
+        2 => 28,
+        _ => return false,
+    };
+    (1..=days).contains(&day)
+}
+
+fn full_time(bytes: &[u8]) -> bool {
+    let [h1, h2, b':', m1, m2, b':', s1, s2, rest @ ..] = bytes else { return false };
+    let (Some(hour), Some(minute), Some(second)) = (two(*h1, *h2), two(*m1, *m2), two(*s1, *s2)) else { return false };
+    let rest = match rest {
+        [b'.', fraction @ ..] => {
+            let digits = fraction.iter().take_while(|byte| byte.is_ascii_digit()).count();
+            match fraction.split_at_checked(digits) {
+                Some((_, rest)) if digits > 0 => rest,
+                _ => return false,
+            }
+        }
+        rest => rest,
+    };
+    let offset = match rest {
+        [b'Z' | b'z'] => 0,
+        [sign @ (b'+' | b'-'), h1, h2, b':', m1, m2] => match (two(*h1, *h2), two(*m1, *m2)) {
+            (Some(hours @ 0..=23), Some(minutes @ 0..=59)) => {
+                let minutes = (hours * 60 + minutes) as i32;
+                if *sign == b'+' { minutes } else { -minutes }
+            }
+            _ => return false,
+        },
+        _ => return false,
+    };
+    // A leap second is inserted at 23:59:60 UTC and nowhere else (RFC 3339, section 5.7).
+    let utc_minute = (hour as i32 * 60 + minute as i32 - offset).rem_euclid(24 * 60);
+    hour <= 23 && minute <= 59 && (second <= 59 || (second == 60 && utc_minute == 24 * 60 - 1))
+}
+
+#[inline]
+fn two(tens: u8, ones: u8) -> Option<u32> {
+    let (tens, ones) = (tens.wrapping_sub(b'0'), ones.wrapping_sub(b'0'));
+    (tens <= 9 && ones <= 9).then_some(u32::from(tens) * 10 + u32::from(ones))
+}

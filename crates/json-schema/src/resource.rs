@@ -1,0 +1,424 @@
+//! Schema resources: what `$id` and `$anchor` identify, and what a reference leads to (Core, 8.2 and 9).
+
+use crate::error::SchemaError;
+use crate::file::{FileId, Location, SchemaFile};
+use crate::keyword::{self, Holds};
+use fluent_uri::{Uri, UriRef};
+use mervik_document::{Kind, NodeId, SchemaPlace, Tape, Value, json, near, pointer};
+use std::collections::HashMap;
+use std::sync::Arc;
+
+/// Hands over the text that a URI identifies. The caller's decision what may be read; this crate opens nothing.
+pub trait Fetch {
+    /// The text of the resource at `uri`, which is absolute and has no fragment.
+    ///
+    /// # Errors
+    ///
+    /// Why there is none, in words for the person who wrote the reference.
+    fn fetch(&mut self, uri: &str) -> Result<Fetched, FetchError>;
+}
+
+/// A text that was fetched.
+#[derive(Clone, Debug)]
+pub struct Fetched {
+    /// The name that people know the file by.
+    pub name: String,
+    /// The text, JSON.
+    pub text: String,
+}
+
+/// Why a URI could not be fetched.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct FetchError {
+    /// What is the matter, as a phrase that follows the URI: `is outside of …`.
+    pub reason: String,
+    /// A way out, where there is one.
+    pub hint: Option<String>,
+}
+
+/// Fetches nothing: for schemas that stand alone.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Nowhere;
+
+impl Fetch for Nowhere {
+    fn fetch(&mut self, _uri: &str) -> Result<Fetched, FetchError> {
+        Err(FetchError { reason: "is in no file that may be read".to_owned(), hint: None })
+    }
+}
+
+/// Index of a schema resource.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct ResourceId(u32);
+
+#[derive(Debug)]
+struct Resource {
+    root: Location,
+    /// Absolute and without fragment.
+    uri: Uri<String>,
+    anchors: HashMap<String, NodeId>,
+}
+
+/// All files read so far and the resources in them.
+pub(crate) struct Resources<'f> {
+    fetch: &'f mut dyn Fetch,
+    files: Vec<Arc<SchemaFile>>,
+    roots: HashMap<Location, ResourceId>,
+    resources: Vec<Resource>,
+    by_uri: HashMap<String, Option<ResourceId>>,
+    /// Folders of identifiers, and the folders that the files with these identifiers were read from.
+    folders: Vec<(String, String)>,
+    errors: Vec<SchemaError>,
+}
+
+impl<'f> Resources<'f> {
+    pub(crate) fn new(fetch: &'f mut dyn Fetch) -> Self {
+        Resources {
+            fetch,
+            files: Vec::new(),
+            roots: HashMap::new(),
+            resources: Vec::new(),
+            by_uri: HashMap::new(),
+            folders: Vec::new(),
+            errors: Vec::new(),
+        }
+    }
+
+    pub(crate) fn into_parts(self) -> (Vec<Arc<SchemaFile>>, Vec<SchemaError>) {
+        (self.files, self.errors)
+    }
+
+    /// Reads a file that was found at `uri` and indexes its resources; `None` after an error, which is noted.
+    pub(crate) fn add(&mut self, name: &str, uri: &str, text: String) -> Option<ResourceId> {
+        let mut tape = Tape::new();
+        let read = json::read(&text, &mut tape);
+        let file = FileId(self.files.len() as u32);
+        self.files.push(Arc::new(SchemaFile::new(name, text, tape)));
+        if let Err(error) = read {
+            self.syntax_error(file, &error);
+            return None;
+        }
+        let Ok(uri) = Uri::parse(uri.to_owned()) else {
+            self.error(Location { file, node: NodeId::ROOT }, format!("`{uri}` is not an absolute URI"), None);
+            return None;
+        };
+        self.duplicate_names(file);
+        Some(self.index(file, uri))
+    }
+
+    /// A file; shared, so that errors can be noted while it is read.
+    pub(crate) fn file(&self, file: FileId) -> Option<Arc<SchemaFile>> {
+        self.files.get(file.0 as usize).cloned()
+    }
+
+    fn with<R>(&self, at: Location, read: impl FnOnce(Value<'_>) -> R) -> Option<R> {
+        self.files.get(at.file.0 as usize).map(|file| read(file.document().value(at.node)))
+    }
+
+    /// Notes an error at a location of the schema.
+    pub(crate) fn error(&mut self, at: Location, message: String, hint: Option<String>) {
+        let Some(file) = self.files.get(at.file.0 as usize) else { return };
+        let SchemaPlace { source, at: pointer, place, line_text } = file.place(at.node);
+        let span = file.document().span(at.node);
+        let width = file.text().get(span.start as usize..span.end as usize).map_or(1, |text| {
+            text.lines().next().unwrap_or("").chars().count().max(1)
+        }) as u32;
+        self.errors.push(SchemaError { source, at: pointer, place, line_text, width, message, hint });
+    }
+
+    fn syntax_error(&mut self, file: FileId, error: &json::SyntaxError) {
+        let Some(file) = self.files.get(file.0 as usize) else { return };
+        let lines = mervik_document::LineIndex::new(file.text());
+        let (line, _) = lines.line(file.text(), error.span().start);
+        self.errors.push(SchemaError {
+            source: file.name().clone(),
+            at: error.at().to_owned(),
+            place: lines.place(file.text(), error.span().start),
+            line_text: line.into(),
+            width: 1,
+            message: format!("not JSON: {error}"),
+            hint: error.hint().map(str::to_owned),
+        });
+    }
+
+    fn duplicate_names(&mut self, file: FileId) {
+        let Some(shared) = self.file(file) else { return };
+        let document = shared.document();
+        for duplicate in document.tape().duplicates() {
+            let message = format!("the name `{}` stands twice in one object", document.text_of(duplicate.name));
+            self.error(Location { file, node: duplicate.name }, message, None);
+        }
+    }
+
+    /// Indexes the resources of a file that was found at `uri`; gives the one of its root.
+    fn index(&mut self, file: FileId, uri: Uri<String>) -> ResourceId {
+        let root = self.add_resource(Location { file, node: NodeId::ROOT }, uri);
+        let mut open = vec![(NodeId::ROOT, root)];
+        while let Some((node, mut resource)) = open.pop() {
+            let at = Location { file, node };
+            let Some(Identity { id, anchor, subschemas }) = self.with(at, Identity::of) else { continue };
+            if let Some((id_node, id)) = id {
+                resource = self.identify(Location { file, node: id_node }, at, &id, resource);
+            }
+            if let Some((anchor_node, name)) = anchor {
+                self.add_anchor(Location { file, node: anchor_node }, node, name, resource);
+            }
+            open.extend(subschemas.into_iter().rev().map(|node| (node, resource)));
+        }
+        root
+    }
+
+    /// Notes a resource under its URI. The first one keeps the URI.
+    fn add_resource(&mut self, root: Location, uri: Uri<String>) -> ResourceId {
+        let id = ResourceId(self.resources.len() as u32);
+        self.by_uri.entry(uri.as_str().to_owned()).or_insert(Some(id));
+        self.resources.push(Resource { root, uri, anchors: HashMap::new() });
+        self.roots.insert(root, id);
+        id
+    }
+
+    /// `$id` (Core, 8.2.1).
+    fn identify(&mut self, keyword: Location, at: Location, id: &str, parent: ResourceId) -> ResourceId {
+        let Some(uri) = self.resolve_uri(parent, id, keyword) else { return parent };
+        if uri.has_fragment() && uri.fragment().is_some_and(|fragment| !fragment.is_empty()) {
+            let hint = "`$anchor` names a place within a schema".to_owned();
+            self.error(keyword, format!("`$id` must have no fragment, found `{id}`"), Some(hint));
+            return parent;
+        }
+        let uri = uri.strip_fragment().to_owned();
+        if at.node == NodeId::ROOT {
+            // The file is also known by where it was found.
+            let found = self.uri_of(parent).unwrap_or_default();
+            self.folders.push((folder(uri.as_str()).to_owned(), folder(&found).to_owned()));
+            self.by_uri.insert(uri.as_str().to_owned(), Some(parent));
+            if let Some(resource) = self.resources.get_mut(parent.0 as usize) {
+                resource.uri = uri;
+            }
+            return parent;
+        }
+        if let Some(Some(other)) = self.by_uri.get(uri.as_str())
+            && self.resources.get(other.0 as usize).is_some_and(|other| other.root != at)
+        {
+            self.error(keyword, format!("two schemas have the `$id` `{uri}`"), None);
+        }
+        self.add_resource(at, uri)
+    }
+
+    fn add_anchor(&mut self, keyword: Location, node: NodeId, name: String, resource: ResourceId) {
+        let well_formed = name.chars().enumerate().all(|(at, c)| {
+            c.is_ascii_alphabetic() || c == '_' || (at > 0 && (c.is_ascii_digit() || matches!(c, '-' | '.')))
+        });
+        if !well_formed || name.is_empty() {
+            let message = format!("`$anchor` must be a letter or `_`, then letters, digits, `-`, `_`, `.`, found `{name}`");
+            return self.error(keyword, message, None);
+        }
+        let Some(anchors) = self.resources.get_mut(resource.0 as usize).map(|resource| &mut resource.anchors) else {
+            return;
+        };
+        if anchors.insert(name.clone(), node).is_some() {
+            self.error(keyword, format!("two schemas have the `$anchor` `{name}`"), None);
+        }
+    }
+
+    /// What `reference`, found in `from` at the location `at`, leads to. `None` after an error, which is noted.
+    pub(crate) fn resolve(&mut self, from: ResourceId, reference: &str, at: Location) -> Option<(Location, ResourceId)> {
+        let (target, fragment) = match reference.strip_prefix('#') {
+            Some(fragment) => (from, fragment.to_owned()),
+            None => {
+                let uri = self.resolve_uri(from, reference, at)?;
+                let fragment = uri.fragment().map(|fragment| fragment.as_str().to_owned()).unwrap_or_default();
+                (self.resource_at(uri.strip_fragment().as_str(), at)?, fragment)
+            }
+        };
+        let Some(fragment) = percent_decode(&fragment) else {
+            self.error(at, format!("the fragment of `{reference}` is not UTF-8"), None);
+            return None;
+        };
+        let root = self.resources.get(target.0 as usize)?.root;
+        if fragment.is_empty() {
+            return Some((root, target));
+        }
+        if fragment.starts_with('/') {
+            return self.resolve_pointer(root, target, &fragment, reference, at);
+        }
+        let anchors = &self.resources.get(target.0 as usize)?.anchors;
+        if let Some(node) = anchors.get(&fragment) {
+            return Some((Location { file: root.file, node: *node }, target));
+        }
+        let hint = near::nearest(&fragment, anchors.keys().map(String::as_str)).map(|name| format!("`#{name}` is there"));
+        self.error(at, format!("`{reference}` leads nowhere: there is no `$anchor` `{fragment}`"), hint);
+        None
+    }
+
+    fn resolve_pointer(
+        &mut self,
+        root: Location,
+        resource: ResourceId,
+        fragment: &str,
+        reference: &str,
+        at: Location,
+    ) -> Option<(Location, ResourceId)> {
+        let Some(tokens) = pointer::tokens(fragment) else {
+            self.error(at, format!("`{reference}` does not end in a JSON Pointer"), None);
+            return None;
+        };
+        let found = self.with(root, |root| match pointer::follow(root, &tokens) {
+            Some(value) => Ok(value.id()),
+            None => Err(missing_step(root, &tokens)),
+        })?;
+        match found {
+            Ok(node) => {
+                let location = Location { file: root.file, node };
+                Some((location, self.resource_of(location).unwrap_or(resource)))
+            }
+            Err((message, hint)) => {
+                self.error(at, format!("`{reference}` leads nowhere: {message}"), hint);
+                None
+            }
+        }
+    }
+
+    /// The resource with the absolute `uri`, fetched when it is not known yet.
+    fn resource_at(&mut self, uri: &str, at: Location) -> Option<ResourceId> {
+        if let Some(known) = self.by_uri.get(uri) {
+            return *known;
+        }
+        let fetched = self.fetch.fetch(uri).map(|fetched| (uri.to_owned(), fetched)).or_else(|error| {
+            // A file that names itself `https://…/a.json` has its neighbours beside it, under either name.
+            let beside = self.folders.iter().find_map(|(identified, found)| {
+                uri.strip_prefix(identified.as_str()).map(|rest| format!("{found}{rest}"))
+            });
+            match beside.filter(|beside| beside != uri) {
+                Some(beside) => match self.by_uri.get(&beside) {
+                    Some(Some(_)) => Err(error),
+                    _ => self.fetch.fetch(&beside).map(|fetched| (beside, fetched)),
+                },
+                None => Err(error),
+            }
+        });
+        let resource = match fetched {
+            Ok((found, Fetched { name, text })) => self.add(&name, &found, text),
+            Err(FetchError { reason, hint }) => {
+                self.error(at, format!("`{uri}` {reason}"), hint);
+                None
+            }
+        };
+        // Asked once: an error is told once.
+        self.by_uri.insert(uri.to_owned(), resource);
+        resource
+    }
+
+    fn resolve_uri(&mut self, from: ResourceId, reference: &str, at: Location) -> Option<Uri<String>> {
+        let base = &self.resources.get(from.0 as usize)?.uri;
+        let resolved = match UriRef::parse(reference) {
+            Ok(parsed) => parsed.resolve_against(base).map_err(|error| error.to_string()),
+            Err(error) => Err(error.to_string()),
+        };
+        match resolved {
+            Ok(uri) => Some(uri.normalize()),
+            Err(error) => {
+                self.error(at, format!("`{reference}` is not a URI reference here: {error}"), None);
+                None
+            }
+        }
+    }
+
+    fn uri_of(&self, id: ResourceId) -> Option<String> {
+        self.resources.get(id.0 as usize).map(|resource| resource.uri.as_str().to_owned())
+    }
+
+    /// The resource whose root is at `at`, if one is.
+    pub(crate) fn root_at(&self, at: Location) -> Option<ResourceId> {
+        self.roots.get(&at).copied()
+    }
+
+    /// The innermost resource that holds `at`. O(resources).
+    pub(crate) fn resource_of(&self, at: Location) -> Option<ResourceId> {
+        let file = self.file(at.file)?;
+        let document = file.document();
+        let holding = self.resources.iter().zip(0..).filter(|(resource, _)| {
+            resource.root.file == at.file && document.value(resource.root.node).holds(at.node)
+        });
+        holding.max_by_key(|(resource, _)| resource.root.node).map(|(_, id)| ResourceId(id))
+    }
+}
+
+/// What a subschema says about its own identity, and where its subschemas are.
+struct Identity {
+    id: Option<(NodeId, String)>,
+    anchor: Option<(NodeId, String)>,
+    subschemas: Vec<NodeId>,
+}
+
+impl Identity {
+    fn of(schema: Value<'_>) -> Identity {
+        let mut identity = Identity { id: None, anchor: None, subschemas: Vec::new() };
+        for member in schema.members() {
+            let text = || member.value.as_str().map(|text| (member.value.id(), text.to_owned()));
+            match member.name.text() {
+                "$id" => identity.id = text(),
+                "$anchor" => identity.anchor = text(),
+                name => match keyword::find(name).map(|keyword| keyword.holds) {
+                    Some(Holds::Schema) => identity.subschemas.push(member.value.id()),
+                    Some(Holds::List) => identity.subschemas.extend(member.value.items().map(Value::id)),
+                    Some(Holds::Map) => identity.subschemas.extend(member.value.members().map(|m| m.value.id())),
+                    Some(Holds::Nothing) | None => {}
+                },
+            }
+        }
+        identity
+    }
+}
+
+/// Where the way that `tokens` describe breaks off.
+fn missing_step(root: Value<'_>, tokens: &[String]) -> (String, Option<String>) {
+    let mut value = root;
+    let mut way = String::new();
+    for (depth, token) in tokens.iter().enumerate() {
+        let here = if way.is_empty() { "the schema's root".to_owned() } else { format!("`{way}`") };
+        let Some(next) = pointer::follow(value, tokens.get(depth..=depth).unwrap_or_default()) else {
+            return match value.kind() {
+                Kind::Object => {
+                    let names: Vec<&str> = value.members().map(|member| member.name.text()).collect();
+                    let hint = near::nearest(token, names).map(|name| format!("`{name}` is there"));
+                    (format!("{here} has no `{token}`"), hint)
+                }
+                Kind::Array => (format!("{here} has no item `{token}`"), None),
+                kind => (format!("{here} is a {}", kind.word()), None),
+            };
+        };
+        pointer::push_token(&mut way, token);
+        value = next;
+    }
+    (format!("`{way}` is there"), None)
+}
+
+/// The URI up to its last `/`.
+fn folder(uri: &str) -> &str {
+    uri.rfind('/').and_then(|at| uri.get(..=at)).unwrap_or(uri)
+}
+
+fn percent_decode(text: &str) -> Option<String> {
+    if !text.contains('%') {
+        return Some(text.to_owned());
+    }
+    let mut bytes = Vec::with_capacity(text.len());
+    let mut rest = text.bytes();
+    while let Some(byte) = rest.next() {
+        if byte == b'%' {
+            let (high, low) = (rest.next()?, rest.next()?);
+            let digit = |byte: u8| char::from(byte).to_digit(16);
+            bytes.push((digit(high)? * 16 + digit(low)?) as u8);
+        } else {
+            bytes.push(byte);
+        }
+    }
+    String::from_utf8(bytes).ok()
+}
+
+/// A schema's errors in the order of files and places.
+pub(crate) fn sorted(mut errors: Vec<SchemaError>, files: &[Arc<SchemaFile>]) -> Vec<SchemaError> {
+    let order = |source: &Arc<str>| files.iter().position(|file| file.name() == source);
+    errors.sort_by_key(|error| (order(&error.source), error.place));
+    errors.dedup();
+    errors
+}

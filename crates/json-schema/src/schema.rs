@@ -1,0 +1,301 @@
+//! The compiled schema: a flat arena of nodes and their rules, with every reference resolved.
+
+use crate::file::{FileId, Location, SchemaFile};
+use crate::format::Format;
+use crate::names::NameTable;
+use crate::pattern::Pattern;
+use mervik_document::{Decimal, Kind};
+use std::ops::Range;
+use std::sync::Arc;
+
+/// Index of a compiled (sub)schema.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(crate) struct SchemaId(pub(crate) u32);
+
+/// Index of one rule, that is of one keyword at one place, of a compiled schema.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct RuleId(pub(crate) u32);
+
+impl RuleId {
+    /// The index, below [`Schema::rule_count`]; for tables beside the schema.
+    pub fn index(self) -> usize {
+        self.0 as usize
+    }
+}
+
+/// A schema that is ready to check documents. Immutable; threads share it, each with its own [`crate::Checker`].
+#[derive(Debug)]
+pub struct Schema {
+    pub(crate) nodes: Box<[Node]>,
+    pub(crate) rules: Box<[Rule]>,
+    pub(crate) root: SchemaId,
+    pub(crate) files: Box<[Arc<SchemaFile>]>,
+}
+
+impl Schema {
+    /// The files that the schema was compiled from, the one that was named first.
+    pub fn files(&self) -> &[Arc<SchemaFile>] {
+        &self.files
+    }
+
+    /// How many rules the schema has.
+    pub fn rule_count(&self) -> usize {
+        self.rules.len()
+    }
+
+    #[inline]
+    pub(crate) fn rules_of(&self, id: SchemaId) -> (u32, &[Rule]) {
+        let range = self.nodes.get(id.0 as usize).map_or(0..0, |node| node.rules.clone());
+        (range.start, self.rules.get(range.start as usize..range.end as usize).unwrap_or_default())
+    }
+
+    pub(crate) fn node(&self, id: SchemaId) -> Option<&Node> {
+        self.nodes.get(id.0 as usize)
+    }
+
+    pub(crate) fn rule(&self, id: RuleId) -> Option<&Rule> {
+        self.rules.get(id.index())
+    }
+
+    pub(crate) fn file(&self, id: FileId) -> Option<&SchemaFile> {
+        self.files.get(id.0 as usize).map(|file| &**file)
+    }
+}
+
+/// One (sub)schema: a run of rules.
+#[derive(Clone, Debug)]
+pub(crate) struct Node {
+    pub(crate) rules: Range<u32>,
+    pub(crate) at: Location,
+}
+
+/// One keyword at one place, or several that are checked in one go.
+#[derive(Debug)]
+pub(crate) struct Rule {
+    /// The kinds of values that the rule speaks of; others it lets pass.
+    pub(crate) kinds: Kinds,
+    pub(crate) test: Test,
+    /// The keyword's name in the schema's file; for a boolean schema, the schema itself.
+    pub(crate) at: Location,
+}
+
+/// A set of kinds of values.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Kinds(pub(crate) u8);
+
+impl Kinds {
+    pub(crate) const NONE: Kinds = Kinds(0);
+    pub(crate) const ALL: Kinds = Kinds(0x3f);
+    pub(crate) const NUMBERS: Kinds = Kinds::of(Kind::Number);
+    pub(crate) const STRINGS: Kinds = Kinds::of(Kind::String);
+    pub(crate) const ARRAYS: Kinds = Kinds::of(Kind::Array);
+    pub(crate) const OBJECTS: Kinds = Kinds::of(Kind::Object);
+
+    #[inline]
+    pub(crate) const fn of(kind: Kind) -> Kinds {
+        Kinds(1 << kind as u8)
+    }
+
+    #[inline]
+    pub(crate) fn meets(self, other: Kinds) -> bool {
+        self.0 & other.0 != 0
+    }
+}
+
+/// The value of `type` (Validation, 6.1.1).
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Types {
+    /// Kinds that pass whatever their value.
+    pub(crate) kinds: Kinds,
+    /// Numbers pass when they are integers.
+    pub(crate) integer: bool,
+}
+
+/// What a rule tests. Names follow the keywords; the clauses are those of JSON Schema 2020-12.
+#[derive(Debug)]
+pub(crate) enum Test {
+    /// The schema `false` (Core, 4.3.2).
+    Never,
+    /// `type` (Validation, 6.1.1).
+    Type(Types),
+    /// `const` and `enum` (Validation, 6.1.2 and 6.1.3); the values stand in the schema's file.
+    OneOfValues(Box<Values>),
+    /// `multipleOf` (Validation, 6.2.1).
+    MultipleOf(Box<Decimal>),
+    /// `maximum` (Validation, 6.2.2).
+    Maximum(Box<Decimal>),
+    /// `exclusiveMaximum` (Validation, 6.2.3).
+    ExclusiveMaximum(Box<Decimal>),
+    /// `minimum` (Validation, 6.2.4).
+    Minimum(Box<Decimal>),
+    /// `exclusiveMinimum` (Validation, 6.2.5).
+    ExclusiveMinimum(Box<Decimal>),
+    /// `maxLength` (Validation, 6.3.1).
+    MaxLength(u64),
+    /// `minLength` (Validation, 6.3.2).
+    MinLength(u64),
+    /// `pattern` (Validation, 6.3.3).
+    Pattern(Box<Pattern>),
+    /// `format` (Validation, 7).
+    Format(Format),
+    /// `prefixItems` and `items` (Core, 10.3.1.1 and 10.3.1.2).
+    Items(Box<ItemsTest>),
+    /// `contains`, `minContains`, `maxContains` (Core, 10.3.1.3; Validation, 6.4.4 and 6.4.5).
+    Contains(Box<ContainsTest>),
+    /// `maxItems` (Validation, 6.4.1).
+    MaxItems(u64),
+    /// `minItems` (Validation, 6.4.2).
+    MinItems(u64),
+    /// `uniqueItems` (Validation, 6.4.3).
+    UniqueItems,
+    /// `properties`, `patternProperties`, `additionalProperties` (Core, 10.3.2.1 to 10.3.2.3) and `required`.
+    Members(Box<MembersTest>),
+    /// `required` (Validation, 6.5.3); tested by the `Members` of the same node, here for its place.
+    Required,
+    /// `propertyNames` (Core, 10.3.2.4).
+    PropertyNames(SchemaId),
+    /// `maxProperties` (Validation, 6.5.1).
+    MaxProperties(u64),
+    /// `minProperties` (Validation, 6.5.2).
+    MinProperties(u64),
+    /// `dependentRequired` (Validation, 6.5.4): when the first is there, so must the others.
+    DependentRequired(Box<[(Box<str>, Box<[Box<str>]>)]>),
+    /// `dependentSchemas` (Core, 10.2.2.4).
+    DependentSchemas(Box<[(Box<str>, SchemaId)]>),
+    /// `$ref` (Core, 8.2.3.1).
+    Ref(SchemaId),
+    /// `allOf` (Core, 10.2.1.1).
+    AllOf(Box<[SchemaId]>),
+    /// `anyOf` (Core, 10.2.1.2).
+    AnyOf(Box<Union>),
+    /// `oneOf` (Core, 10.2.1.3).
+    OneOf(Box<Union>),
+    /// `not` (Core, 10.2.1.4).
+    Not(SchemaId),
+    /// `if`, `then`, `else` (Core, 10.2.2).
+    If(Box<IfTest>),
+}
+
+/// The values that `enum` or `const` allows.
+#[derive(Debug)]
+pub(crate) struct Values {
+    /// The strings among them, for a quick look-up.
+    pub(crate) strings: NameTable,
+    /// All others.
+    pub(crate) others: Box<[Location]>,
+    /// Whether the keyword is `const`.
+    pub(crate) single: bool,
+    /// All of them, in the schema's order.
+    pub(crate) all: Box<[Location]>,
+}
+
+#[derive(Debug)]
+pub(crate) struct ItemsTest {
+    pub(crate) prefix: Box<[SchemaId]>,
+    pub(crate) rest: Option<SchemaId>,
+}
+
+#[derive(Debug)]
+pub(crate) struct ContainsTest {
+    pub(crate) schema: SchemaId,
+    pub(crate) min: u64,
+    pub(crate) max: Option<u64>,
+    /// The rules to blame when too few or too many items match; `None` is the rule itself.
+    pub(crate) min_rule: Option<Location>,
+    pub(crate) max_rule: Option<Location>,
+}
+
+/// Everything that one pass over the members of an object decides.
+#[derive(Debug)]
+pub(crate) struct MembersTest {
+    /// The names in `properties` and `required`.
+    pub(crate) table: NameTable,
+    /// For each name of the table.
+    pub(crate) entries: Box<[Entry]>,
+    pub(crate) patterns: Box<[(Pattern, SchemaId)]>,
+    pub(crate) additional: Option<SchemaId>,
+    /// How many names are required, and the rule that says so.
+    pub(crate) required: u32,
+    pub(crate) required_rule: Option<RuleId>,
+}
+
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Entry {
+    /// The schema in `properties`, if the name is there.
+    pub(crate) schema: Option<SchemaId>,
+    /// The name's number among the required ones.
+    pub(crate) required: Option<u32>,
+}
+
+/// The branches of `anyOf` or `oneOf`.
+#[derive(Debug)]
+pub(crate) struct Union {
+    pub(crate) branches: Box<[SchemaId]>,
+    pub(crate) tag: Option<Tag>,
+}
+
+/// A property whose constant value differs from branch to branch, so that its value alone chooses the branch.
+#[derive(Debug)]
+pub(crate) struct Tag {
+    pub(crate) name: Box<str>,
+    pub(crate) hash: u32,
+    /// The values, and for each the index of its branch.
+    pub(crate) values: NameTable,
+    pub(crate) branch: Box<[u32]>,
+}
+
+#[derive(Debug)]
+pub(crate) struct IfTest {
+    pub(crate) condition: SchemaId,
+    pub(crate) then: Option<SchemaId>,
+    pub(crate) otherwise: Option<SchemaId>,
+}
+
+impl Test {
+    /// Calls `visit` with every schema that the test applies, and whether it applies it to the same value (in place)
+    /// rather than to a child.
+    pub(crate) fn subschemas(&mut self, visit: &mut dyn FnMut(&mut SchemaId, bool)) {
+        match self {
+            Test::Items(items) => {
+                let ItemsTest { prefix, rest } = &mut **items;
+                prefix.iter_mut().chain(rest).for_each(|id| visit(id, false));
+            }
+            Test::Contains(contains) => visit(&mut contains.schema, false),
+            Test::Members(members) => {
+                let MembersTest { entries, patterns, additional, .. } = &mut **members;
+                entries.iter_mut().filter_map(|entry| entry.schema.as_mut()).for_each(|id| visit(id, false));
+                patterns.iter_mut().map(|(_, id)| id).chain(additional).for_each(|id| visit(id, false));
+            }
+            Test::PropertyNames(id) => visit(id, false),
+            Test::DependentSchemas(all) => all.iter_mut().for_each(|(_, id)| visit(id, true)),
+            Test::Ref(id) | Test::Not(id) => visit(id, true),
+            Test::AllOf(all) => all.iter_mut().for_each(|id| visit(id, true)),
+            Test::AnyOf(union) | Test::OneOf(union) => union.branches.iter_mut().for_each(|id| visit(id, true)),
+            Test::If(test) => {
+                let IfTest { condition, then, otherwise } = &mut **test;
+                std::iter::once(condition).chain(then).chain(otherwise).for_each(|id| visit(id, true));
+            }
+            Test::Never
+            | Test::Type(_)
+            | Test::OneOfValues(_)
+            | Test::MultipleOf(_)
+            | Test::Maximum(_)
+            | Test::ExclusiveMaximum(_)
+            | Test::Minimum(_)
+            | Test::ExclusiveMinimum(_)
+            | Test::MaxLength(_)
+            | Test::MinLength(_)
+            | Test::Pattern(_)
+            | Test::Format(_)
+            | Test::MaxItems(_)
+            | Test::MinItems(_)
+            | Test::UniqueItems
+            | Test::Required
+            | Test::MaxProperties(_)
+            | Test::MinProperties(_)
+            | Test::DependentRequired(_) => {}
+        }
+    }
+}
+
+const _: () = assert!(size_of::<Rule>() <= 40, "rules are walked for every value");

@@ -1,0 +1,326 @@
+//! Failures put into words: the need, the value met, and the nearest way to comply.
+
+mod describe;
+
+use crate::failure::{BranchNote, Detail, Failure};
+use crate::file::Location;
+use crate::check::{Details, MAX_FRAMES};
+use crate::keyword::{self, Holds};
+use crate::schema::{Rule, Schema, Test};
+use describe::{branch_name, constants, schema_in_words, types_in_words};
+use mervik_document::finding::rule;
+use mervik_document::pointer::{self, Step};
+use mervik_document::{Document, Finding, Kind, LineIndex, NodeId, SchemaPlace, Severity, Span, Value, near, shown};
+use std::borrow::Cow;
+use std::collections::HashMap;
+
+/// Places in schemas that have been looked up before.
+pub(crate) type Places = HashMap<Location, SchemaPlace>;
+
+/// What one failure comes to.
+struct Said {
+    /// Where in the document the finding is.
+    at: NodeId,
+    /// Where a person should look.
+    look: NodeId,
+    expected: String,
+    found: String,
+    message: String,
+    hint: Option<String>,
+}
+
+/// The findings of a run, in the order of the document's values, then of the schema's rules.
+pub(crate) fn findings(
+    schema: &Schema,
+    document: &Document<'_>,
+    details: &Details,
+    exhausted: bool,
+    places: &mut Places,
+) -> Vec<Finding> {
+    let lines = LineIndex::new(document.text());
+    let words = Words { schema, document, details, lines };
+    let mut findings: Vec<Finding> = words.duplicate_names().collect();
+    if exhausted {
+        findings.push(words.exhausted());
+    }
+    findings.extend(details.failures.iter().filter_map(|failure| words.finding(failure, places)));
+    findings.sort_by_key(|finding| finding.span.start);
+    findings.dedup();
+    findings
+}
+
+struct Words<'r> {
+    schema: &'r Schema,
+    document: &'r Document<'r>,
+    details: &'r Details,
+    lines: LineIndex,
+}
+
+impl Words<'_> {
+    fn finding(&self, failure: &Failure, places: &mut Places) -> Option<Finding> {
+        let rule = self.schema.rule(failure.rule)?;
+        let value = self.document.value(failure.value);
+        let keyword = match &failure.detail {
+            Detail::Contains { keyword: Some(at), .. } => *at,
+            _ => rule.at,
+        };
+        let Said { at, look, expected, found, mut message, hint } = self.said(failure, rule, value);
+        if let Some(note) = failure.branch.and_then(|note| self.details.notes.get(note as usize)) {
+            message.push_str(&self.branch(*note));
+        }
+        let place = match places.get(&keyword) {
+            Some(place) => place.clone(),
+            None => {
+                let place = self.schema.file(keyword.file)?.place(keyword.node);
+                places.insert(keyword, place.clone());
+                place
+            }
+        };
+        Some(Finding {
+            rule: self.rule_name(keyword),
+            at: pointer::of(self.document, at),
+            span: self.span(look),
+            place: self.lines.place(self.document.text(), self.span(look).start),
+            schema: Some(place),
+            severity: Severity::Error,
+            message,
+            expected,
+            found,
+            hint,
+        })
+    }
+
+    fn said(&self, failure: &Failure, rule: &Rule, value: Value<'_>) -> Said {
+        let here = failure.value;
+        let found = shown::value(value);
+        let must_be = |expected: String, found: String, hint: Option<String>| {
+            let message = format!("must be {expected}, found {found}");
+            Said { at: here, look: here, expected, found, message, hint }
+        };
+        let must_have = |expected: String, found: String| {
+            let message = format!("must have {expected}, found {found}");
+            Said { at: here, look: here, expected, found, message, hint: None }
+        };
+        match (&rule.test, &failure.detail) {
+            (_, Detail::Missing(name)) => self.missing(here, value, name),
+            (_, Detail::MissingWith { missing, present }) => {
+                let mut said = self.missing(here, value, missing);
+                said.message = format!("must have the property `{missing}`, since `{present}` is there");
+                said
+            }
+            (_, Detail::EqualItems { first, second, at }) => {
+                let (expected, found) = ("items that differ", format!("items {first} and {second} are equal"));
+                let message = format!("must have {expected}, but {found} (counted from 0)");
+                Said { at: here, look: *at, expected: expected.to_owned(), found, message, hint: None }
+            }
+            (Test::Contains(test), Detail::Contains { matching, items, .. }) => {
+                let what = schema_in_words(self.schema, test.schema).unwrap_or("as `contains` describes".to_owned());
+                let expected = match test.max {
+                    Some(max) if *matching > max => shown::counted("at most", max as usize, "item"),
+                    _ => shown::counted("at least", test.min as usize, "item"),
+                };
+                must_have(format!("{expected} that is {what}"), format!("{matching} of {items}"))
+            }
+            (Test::AnyOf(union) | Test::OneOf(union), Detail::UnknownTag(tag)) => {
+                let name = union.tag.as_ref().map_or("", |tag| &tag.name);
+                let known: Vec<&str> = union.tag.iter().flat_map(|tag| tag.values.names()).collect();
+                let value = self.document.value(*tag);
+                let expected = describe::list(known.iter().map(|text| format!("{text:?}")), "or");
+                let found = shown::value(value);
+                let message = format!("`{name}` chooses the branch and must be {expected}, found {found}");
+                let hint = value.as_str().and_then(|word| near::nearest(word, known));
+                let hint = hint.map(|near| format!("{near:?} is near"));
+                Said { at: *tag, look: *tag, expected, found, message, hint }
+            }
+            (Test::OneOf(union), Detail::Matching(branches)) => {
+                let name = |index: &usize| branch_name(self.schema, union, *index);
+                let matching = describe::list(branches.iter().map(name), "and");
+                let (expected, found) = ("one branch of `oneOf` alone to match", format!("{matching} match"));
+                let message = format!("must match one branch of `oneOf` alone, but {found}");
+                Said { at: here, look: here, expected: expected.to_owned(), found, message, hint: None }
+            }
+            (Test::AnyOf(union) | Test::OneOf(union), _) => {
+                let words = union.branches.iter().enumerate().map(|(index, branch)| {
+                    schema_in_words(self.schema, *branch).unwrap_or_else(|| branch_name(self.schema, union, index))
+                });
+                must_be(describe::list(words, "or"), found, self.number_in_string(value))
+            }
+            (Test::Type(types), _) => must_be(types_in_words(*types), found, self.number_in_string(value)),
+            (Test::OneOfValues(values), _) => {
+                let near = value.as_str().and_then(|word| near::nearest(word, values.strings.names()));
+                must_be(constants(self.schema, values), found, near.map(|near| format!("{near:?} is near")))
+            }
+            (Test::MultipleOf(by), _) => must_be(format!("a multiple of {by}"), found, None),
+            (Test::Maximum(bound), _) => must_be(format!("at most {bound}"), found, None),
+            (Test::ExclusiveMaximum(bound), _) => must_be(format!("less than {bound}"), found, None),
+            (Test::Minimum(bound), _) => must_be(format!("at least {bound}"), found, None),
+            (Test::ExclusiveMinimum(bound), _) => must_be(format!("more than {bound}"), found, None),
+            (Test::MaxLength(bound), _) => {
+                must_have(shown::counted("at most", *bound as usize, "character"), length(value))
+            }
+            (Test::MinLength(bound), _) => {
+                must_have(shown::counted("at least", *bound as usize, "character"), length(value))
+            }
+            (Test::Pattern(pattern), _) => {
+                let expected = format!("a string that matches `{}`", shown::text(pattern.source()));
+                let message = format!("must match `{}`, found {found}", shown::text(pattern.source()));
+                Said { at: here, look: here, expected, found, message, hint: None }
+            }
+            (Test::Format(format), _) => {
+                let hint = value.as_str().map(|text| format.hint(text));
+                must_be(format.words().to_owned(), found, hint)
+            }
+            (Test::MaxItems(bound), _) => must_have(shown::counted("at most", *bound as usize, "item"), items(value)),
+            (Test::MinItems(bound), _) => must_have(shown::counted("at least", *bound as usize, "item"), items(value)),
+            (Test::MaxProperties(bound), _) => {
+                must_have(shown::counted("at most", *bound as usize, "member"), members(value))
+            }
+            (Test::MinProperties(bound), _) => {
+                must_have(shown::counted("at least", *bound as usize, "member"), members(value))
+            }
+            (Test::Not(schema), _) => {
+                let what = schema_in_words(self.schema, *schema).unwrap_or("as `not` describes".to_owned());
+                let (expected, message) = (format!("anything but {what}"), format!("must not be {what}, found {found}"));
+                Said { at: here, look: here, expected, found, message, hint: None }
+            }
+            _ => self.not_allowed(rule, value, found),
+        }
+    }
+
+    fn missing(&self, here: NodeId, value: Value<'_>, name: &str) -> Said {
+        let present: Vec<&str> = value.members().map(|member| member.name.text()).collect();
+        let near = near::nearest(name, present.iter().copied());
+        let found = match near {
+            Some(near) => format!("no such property, but `{near}`"),
+            None => "no such property".to_owned(),
+        };
+        Said {
+            at: here,
+            look: here,
+            expected: format!("the property `{name}`"),
+            found,
+            message: format!("must have the property `{name}`"),
+            hint: near.map(|near| format!("`{near}` is there: a misspelling?")),
+        }
+    }
+
+    /// The schema `false`: mostly that of `additionalProperties` or `items`.
+    fn not_allowed(&self, rule: &Rule, value: Value<'_>, found: String) -> Said {
+        let here = value.id();
+        let Some(Step::Name(name)) = pointer::steps(self.document, here).pop() else {
+            let message = format!("no value is allowed here, found {found}");
+            return Said { at: here, look: here, expected: "no value".to_owned(), found, message, hint: None };
+        };
+        let known: Vec<String> = self.known_names(rule.at);
+        let expected = match known.as_slice() {
+            [] => "no such property".to_owned(),
+            names if names.len() <= describe::MAX_LISTED => {
+                format!("one of the properties {}", describe::list(names.iter().map(|name| format!("`{name}`")), "and"))
+            }
+            names => format!("one of the {} known properties", names.len()),
+        };
+        let hint = near::nearest(name, known.iter().map(String::as_str)).map(|near| format!("`{near}` is near"));
+        let message = format!("the property `{name}` is not allowed");
+        let look = self.document.name_of(here).unwrap_or(here);
+        Said { at: here, look, expected, found: format!("`{name}`"), message, hint }
+    }
+
+    /// The names in `properties` beside the keyword that holds the schema `false` at `at`.
+    fn known_names(&self, at: Location) -> Vec<String> {
+        let Some(file) = self.schema.file(at.file) else { return Vec::new() };
+        let document = file.document();
+        let properties = document.value(document.parent(at.node)).get("properties");
+        properties.into_iter().flat_map(|map| map.members()).map(|member| member.name.text().to_owned()).collect()
+    }
+
+    /// ` (in the branch …)`.
+    fn branch(&self, note: BranchNote) -> String {
+        let union = match self.schema.rule(note.rule).map(|rule| &rule.test) {
+            Some(Test::AnyOf(union) | Test::OneOf(union)) => union,
+            _ => return String::new(),
+        };
+        let name = branch_name(self.schema, union, note.branch);
+        match (note.tag, &union.tag) {
+            (Some(node), Some(tag)) => {
+                format!(" (in {name}, chosen by `{}` {})", tag.name, shown::value(self.document.value(node)))
+            }
+            _ => format!(" (in {name}, the nearest)"),
+        }
+    }
+
+    fn number_in_string(&self, value: Value<'_>) -> Option<String> {
+        let text = value.as_str()?;
+        mervik_document::Decimal::parse(text).map(|_| "the quotes make it a string".to_owned())
+    }
+
+    fn span(&self, node: NodeId) -> Span {
+        let span = self.document.span(node);
+        let container = matches!(self.document.value(node).kind(), Kind::Array | Kind::Object);
+        // Of a container, its opening bracket is enough to look at.
+        if container && !self.document.is_name(node) { Span { start: span.start, end: span.start + 1 } } else { span }
+    }
+
+    /// The keyword at a location of the schema; for a boolean schema, the keyword that holds it.
+    fn rule_name(&self, at: Location) -> Cow<'static, str> {
+        let Some(file) = self.schema.file(at.file) else { return Cow::Borrowed("") };
+        let document = file.document();
+        let steps = pointer::steps(&document, at.node);
+        let names = steps.iter().rev().filter_map(|step| match step {
+            Step::Name(name) => keyword::find(name),
+            Step::Index(_) => None,
+        });
+        let mut keywords = names.filter(|keyword| document.is_name(at.node) || keyword.holds != Holds::Nothing);
+        keywords.next().map_or(Cow::Borrowed("false"), |keyword| Cow::Borrowed(keyword.name))
+    }
+
+    fn duplicate_names(&self) -> impl Iterator<Item = Finding> {
+        self.document.tape().duplicates().iter().map(|duplicate| {
+            let name = self.document.text_of(duplicate.name);
+            let first = self.lines.place(self.document.text(), self.document.span(duplicate.first).start);
+            let span = self.document.span(duplicate.name);
+            Finding {
+                rule: Cow::Borrowed(rule::DUPLICATE_NAME),
+                at: pointer::of(self.document, duplicate.name),
+                span,
+                place: self.lines.place(self.document.text(), span.start),
+                schema: None,
+                severity: Severity::Error,
+                message: format!("the name `{name}` stands twice in one object"),
+                expected: "each name once".to_owned(),
+                found: format!("`{name}` again"),
+                hint: Some(format!("readers keep the first or the last of them; the first is in column {}", first.column)),
+            }
+        })
+    }
+
+    fn exhausted(&self) -> Finding {
+        Finding {
+            rule: Cow::Borrowed(rule::CHECK_DEPTH),
+            at: String::new(),
+            span: Span { start: 0, end: 1 },
+            place: self.lines.place(self.document.text(), 0),
+            schema: None,
+            severity: Severity::Error,
+            message: format!("the check goes deeper than {MAX_FRAMES} schemas inside one another"),
+            expected: format!("at most {MAX_FRAMES} schemas inside one another"),
+            found: "more".to_owned(),
+            hint: Some("the schema may recurse without end, or the document nest too deep for it".to_owned()),
+        }
+    }
+}
+
+fn length(value: Value<'_>) -> String {
+    let text = value.as_str().unwrap_or("");
+    format!("{} in {}", text.chars().count(), shown::value(value))
+}
+
+fn items(value: Value<'_>) -> String {
+    value.items().count().to_string()
+}
+
+fn members(value: Value<'_>) -> String {
+    value.members().count().to_string()
+}
+
+#[cfg(test)]
+mod tests;
