@@ -41,6 +41,8 @@ pub struct SchemaPlace {
     pub place: Place,
     /// The text of that line, without its end.
     pub line_text: Arc<str>,
+    /// The rule's index in its compiled schema, for those who count.
+    pub rule_index: u32,
 }
 
 /// One thing that a check has to say about a document.

@@ -115,10 +115,10 @@ impl Decimal {
         if let (Coefficient::Small(value), Coefficient::Small(by)) = (&self.coefficient, &divisor.coefficient) {
             let (value, by) = (u128::from(*value), u128::from(*by));
             if (0..=SMALL_DIGITS as i64).contains(&shift) {
-                return value * 10u128.pow(shift as u32) % by == 0;
+                return (value * 10u128.pow(shift as u32)).is_multiple_of(by);
             }
             if (-(SMALL_DIGITS as i64)..0).contains(&shift) {
-                return value % (by * 10u128.pow(shift.unsigned_abs() as u32)) == 0;
+                return value.is_multiple_of(by * 10u128.pow(shift.unsigned_abs() as u32));
             }
         }
         self.is_multiple_of_big(divisor, shift)

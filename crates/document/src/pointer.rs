@@ -20,9 +20,8 @@ pub fn tokens(pointer: &str) -> Option<Vec<String>> {
         return Some(Vec::new());
     }
     let tokens = pointer.strip_prefix('/')?.split('/').map(|token| {
-        let escapes_end_well = token.match_indices('~').all(|(at, _)| {
-            matches!(token.as_bytes().get(at + 1), Some(b'0' | b'1'))
-        });
+        let escapes_end_well =
+            token.match_indices('~').all(|(at, _)| matches!(token.as_bytes().get(at + 1), Some(b'0' | b'1')));
         escapes_end_well.then(|| token.replace("~1", "/").replace("~0", "~"))
     });
     tokens.collect()
@@ -52,11 +51,7 @@ pub fn steps<'t>(document: &Document<'t>, node: NodeId) -> Vec<Step<'t>> {
     steps
 }
 
-fn step_towards<'t, 'd>(
-    document: &Document<'t>,
-    container: Value<'d>,
-    node: NodeId,
-) -> Option<(Step<'t>, Value<'d>)> {
+fn step_towards<'t, 'd>(document: &Document<'t>, container: Value<'d>, node: NodeId) -> Option<(Step<'t>, Value<'d>)> {
     match container.kind() {
         Kind::Object => {
             let member = container.members().take_while(|member| member.name.id() <= node).last()?;

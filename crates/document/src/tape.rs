@@ -218,6 +218,11 @@ impl<'t> Document<'t> {
         Span { start: node.start.saturating_sub(quote), end: node.end + quote }
     }
 
+    /// The value at a node; for a name the name itself, which is a string.
+    pub fn exactly(&self, id: NodeId) -> Value<'_> {
+        Value::at(self, id)
+    }
+
     /// The text of a name or string node, decoded; the spelling of any other scalar.
     #[inline]
     pub fn text_of(&self, id: NodeId) -> &'t str {

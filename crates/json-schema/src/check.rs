@@ -8,8 +8,8 @@ mod containers;
 mod scalars;
 
 use crate::failure::{BranchNote, Detail, Failure};
-use crate::words::Places;
 use crate::schema::{Kinds, RuleId, Schema, SchemaId, Test};
+use crate::words::Places;
 use mervik_document::{Document, Finding, NodeId, Value};
 use std::hash::RandomState;
 
@@ -72,7 +72,8 @@ impl<'s> Checker<'s> {
     ///
     /// Names that an object has twice make a document fail, whatever the schema says.
     pub fn accepts(&mut self, document: &Document<'_>) -> bool {
-        let mut run = Run { schema: self.schema, scratch: &mut self.scratch, sink: Verdict, frames: 0, exhausted: false };
+        let mut run =
+            Run { schema: self.schema, scratch: &mut self.scratch, sink: Verdict, frames: 0, exhausted: false };
         let holds = run.check(self.schema.root, document.root());
         holds && !run.exhausted && document.tape().duplicates().is_empty()
     }

@@ -23,22 +23,11 @@ pub(crate) enum Detail {
     /// A required property is absent.
     Missing(Box<str>),
     /// A property is absent that another one calls for.
-    MissingWith {
-        missing: Box<str>,
-        present: Box<str>,
-    },
+    MissingWith { missing: Box<str>, present: Box<str> },
     /// Two items are equal; counted from 0.
-    EqualItems {
-        first: usize,
-        second: usize,
-        at: NodeId,
-    },
+    EqualItems { first: usize, second: usize, at: NodeId },
     /// So many items match `contains`, of so many; `keyword` is the one to blame.
-    Contains {
-        matching: u64,
-        items: u64,
-        keyword: Option<Location>,
-    },
+    Contains { matching: u64, items: u64, keyword: Option<Location> },
     /// No branch of a union has the value of the tag that stands at this node.
     UnknownTag(NodeId),
     /// Branches of `oneOf` that match, where one alone must.

@@ -87,7 +87,9 @@ impl Format {
             Format::DateTime | Format::Time if self.matches(&format!("{text}Z")) => {
                 "the zone is missing: `Z` or an offset such as `+01:00`".to_owned()
             }
-            Format::DateTime if self.matches(&text.replacen(' ', "T", 1)) => "`T` must stand between date and time".to_owned(),
+            Format::DateTime if self.matches(&text.replacen(' ', "T", 1)) => {
+                "`T` must stand between date and time".to_owned()
+            }
             Format::Date | Format::DateTime if time::is_on_no_calendar(text) => "there is no such day".to_owned(),
             _ if self.matches(text.trim()) => "there is space around it".to_owned(),
             _ => format!("for example `{}`", self.example()),

@@ -26,9 +26,9 @@ impl NameTable {
         let mut slots = vec![Slot { hash: 0, index: NONE }; size].into_boxed_slice();
         for (index, name) in names.iter().enumerate() {
             let hash = name_hash(name.as_bytes());
-            let free = (0..size).map(|step| (hash as usize + step) & (size - 1)).find(|at| {
-                slots.get(*at).is_some_and(|slot| slot.index == NONE)
-            });
+            let free = (0..size)
+                .map(|step| (hash as usize + step) & (size - 1))
+                .find(|at| slots.get(*at).is_some_and(|slot| slot.index == NONE));
             if let Some(slot) = free.and_then(|at| slots.get_mut(at)) {
                 *slot = Slot { hash, index: index as u32 };
             }

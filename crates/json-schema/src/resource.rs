@@ -117,11 +117,12 @@ impl<'f> Resources<'f> {
     /// Notes an error at a location of the schema.
     pub(crate) fn error(&mut self, at: Location, message: String, hint: Option<String>) {
         let Some(file) = self.files.get(at.file.0 as usize) else { return };
-        let SchemaPlace { source, at: pointer, place, line_text } = file.place(at.node);
+        let SchemaPlace { source, at: pointer, place, line_text, .. } = file.place(at.node);
         let span = file.document().span(at.node);
-        let width = file.text().get(span.start as usize..span.end as usize).map_or(1, |text| {
-            text.lines().next().unwrap_or("").chars().count().max(1)
-        }) as u32;
+        let width = file
+            .text()
+            .get(span.start as usize..span.end as usize)
+            .map_or(1, |text| text.lines().next().unwrap_or("").chars().count().max(1)) as u32;
         self.errors.push(SchemaError { source, at: pointer, place, line_text, width, message, hint });
     }
 
@@ -208,7 +209,8 @@ impl<'f> Resources<'f> {
             c.is_ascii_alphabetic() || c == '_' || (at > 0 && (c.is_ascii_digit() || matches!(c, '-' | '.')))
         });
         if !well_formed || name.is_empty() {
-            let message = format!("`$anchor` must be a letter or `_`, then letters, digits, `-`, `_`, `.`, found `{name}`");
+            let message =
+                format!("`$anchor` must be a letter or `_`, then letters, digits, `-`, `_`, `.`, found `{name}`");
             return self.error(keyword, message, None);
         }
         let Some(anchors) = self.resources.get_mut(resource.0 as usize).map(|resource| &mut resource.anchors) else {
@@ -220,7 +222,12 @@ impl<'f> Resources<'f> {
     }
 
     /// What `reference`, found in `from` at the location `at`, leads to. `None` after an error, which is noted.
-    pub(crate) fn resolve(&mut self, from: ResourceId, reference: &str, at: Location) -> Option<(Location, ResourceId)> {
+    pub(crate) fn resolve(
+        &mut self,
+        from: ResourceId,
+        reference: &str,
+        at: Location,
+    ) -> Option<(Location, ResourceId)> {
         let (target, fragment) = match reference.strip_prefix('#') {
             Some(fragment) => (from, fragment.to_owned()),
             None => {
@@ -244,7 +251,8 @@ impl<'f> Resources<'f> {
         if let Some(node) = anchors.get(&fragment) {
             return Some((Location { file: root.file, node: *node }, target));
         }
-        let hint = near::nearest(&fragment, anchors.keys().map(String::as_str)).map(|name| format!("`#{name}` is there"));
+        let hint =
+            near::nearest(&fragment, anchors.keys().map(String::as_str)).map(|name| format!("`#{name}` is there"));
         self.error(at, format!("`{reference}` leads nowhere: there is no `$anchor` `{fragment}`"), hint);
         None
     }
@@ -335,9 +343,10 @@ impl<'f> Resources<'f> {
     pub(crate) fn resource_of(&self, at: Location) -> Option<ResourceId> {
         let file = self.file(at.file)?;
         let document = file.document();
-        let holding = self.resources.iter().zip(0..).filter(|(resource, _)| {
-            resource.root.file == at.file && document.value(resource.root.node).holds(at.node)
-        });
+        let holding =
+            self.resources.iter().zip(0..).filter(|(resource, _)| {
+                resource.root.file == at.file && document.value(resource.root.node).holds(at.node)
+            });
         holding.max_by_key(|(resource, _)| resource.root.node).map(|(_, id)| ResourceId(id))
     }
 }

@@ -111,6 +111,12 @@ pub(crate) struct Types {
     pub(crate) integer: bool,
 }
 
+/// Names of properties.
+pub(crate) type Names = Box<[Box<str>]>;
+
+/// What follows from the presence of each of some properties.
+pub(crate) type Dependencies<T> = Box<[(Box<str>, T)]>;
+
 /// What a rule tests. Names follow the keywords; the clauses are those of JSON Schema 2020-12.
 #[derive(Debug)]
 pub(crate) enum Test {
@@ -159,9 +165,9 @@ pub(crate) enum Test {
     /// `minProperties` (Validation, 6.5.2).
     MinProperties(u64),
     /// `dependentRequired` (Validation, 6.5.4): when the first is there, so must the others.
-    DependentRequired(Box<[(Box<str>, Box<[Box<str>]>)]>),
+    DependentRequired(Dependencies<Names>),
     /// `dependentSchemas` (Core, 10.2.2.4).
-    DependentSchemas(Box<[(Box<str>, SchemaId)]>),
+    DependentSchemas(Dependencies<SchemaId>),
     /// `$ref` (Core, 8.2.3.1).
     Ref(SchemaId),
     /// `allOf` (Core, 10.2.1.1).

@@ -2,9 +2,9 @@
 
 mod describe;
 
+use crate::check::{Details, MAX_FRAMES};
 use crate::failure::{BranchNote, Detail, Failure};
 use crate::file::Location;
-use crate::check::{Details, MAX_FRAMES};
 use crate::keyword::{self, Holds};
 use crate::schema::{Rule, Schema, Test};
 use describe::{branch_name, constants, schema_in_words, types_in_words};
@@ -59,7 +59,7 @@ struct Words<'r> {
 impl Words<'_> {
     fn finding(&self, failure: &Failure, places: &mut Places) -> Option<Finding> {
         let rule = self.schema.rule(failure.rule)?;
-        let value = self.document.value(failure.value);
+        let value = self.document.exactly(failure.value);
         let keyword = match &failure.detail {
             Detail::Contains { keyword: Some(at), .. } => *at,
             _ => rule.at,
@@ -81,7 +81,7 @@ impl Words<'_> {
             at: pointer::of(self.document, at),
             span: self.span(look),
             place: self.lines.place(self.document.text(), self.span(look).start),
-            schema: Some(place),
+            schema: Some(SchemaPlace { rule_index: failure.rule.0, ..place }),
             severity: Severity::Error,
             message,
             expected,
@@ -180,7 +180,8 @@ impl Words<'_> {
             }
             (Test::Not(schema), _) => {
                 let what = schema_in_words(self.schema, *schema).unwrap_or("as `not` describes".to_owned());
-                let (expected, message) = (format!("anything but {what}"), format!("must not be {what}, found {found}"));
+                let (expected, message) =
+                    (format!("anything but {what}"), format!("must not be {what}, found {found}"));
                 Said { at: here, look: here, expected, found, message, hint: None }
             }
             _ => self.not_allowed(rule, value, found),
@@ -288,7 +289,10 @@ impl Words<'_> {
                 message: format!("the name `{name}` stands twice in one object"),
                 expected: "each name once".to_owned(),
                 found: format!("`{name}` again"),
-                hint: Some(format!("readers keep the first or the last of them; the first is in column {}", first.column)),
+                hint: Some(format!(
+                    "readers keep the first or the last of them; the first is in column {}",
+                    first.column
+                )),
             }
         })
     }

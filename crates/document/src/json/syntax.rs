@@ -165,9 +165,7 @@ fn explain(text: &str, offset: usize, expecting: Expecting) -> (String, Option<S
             hint("a number must not start with `0` and another digit")
         }
         Expecting::CommaOrBrace if rest.starts_with(['"', '{', '[']) => hint("a comma is missing"),
-        Expecting::CommaOrBracket
-            if rest.starts_with(|c: char| matches!(c, '"' | '{' | '[') || c.is_ascii_digit()) =>
-        {
+        Expecting::CommaOrBracket if rest.starts_with(|c: char| matches!(c, '"' | '{' | '[') || c.is_ascii_digit()) => {
             hint("a comma is missing")
         }
         Expecting::CommaOrBrace | Expecting::CommaOrBracket if rest.is_empty() => hint("the document is cut off"),

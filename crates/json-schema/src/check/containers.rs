@@ -2,7 +2,7 @@
 
 use super::{Run, Sink};
 use crate::failure::Detail;
-use crate::schema::{ContainsTest, Entry, ItemsTest, MembersTest, RuleId, SchemaId};
+use crate::schema::{ContainsTest, Dependencies, Entry, ItemsTest, MembersTest, Names, RuleId, SchemaId};
 use mervik_document::{Member, Value, tape};
 
 /// How many required names one word keeps track of.
@@ -152,12 +152,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         self.every(value.members(), |run, member| run.check(names, member.name.as_value()))
     }
 
-    pub(super) fn dependent_required(
-        &mut self,
-        id: RuleId,
-        all: &'s [(Box<str>, Box<[Box<str>]>)],
-        value: Value<'_>,
-    ) -> bool {
+    pub(super) fn dependent_required(&mut self, id: RuleId, all: &'s Dependencies<Names>, value: Value<'_>) -> bool {
         let present = all.iter().filter(|(name, _)| value.get(name).is_some());
         let wanted = present.flat_map(|(name, others)| others.iter().map(move |other| (name, other)));
         self.every(wanted, |run, (name, other)| {
@@ -170,7 +165,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         })
     }
 
-    pub(super) fn dependent_schemas(&mut self, all: &'s [(Box<str>, SchemaId)], value: Value<'_>) -> bool {
+    pub(super) fn dependent_schemas(&mut self, all: &'s Dependencies<SchemaId>, value: Value<'_>) -> bool {
         let present = all.iter().filter(|(name, _)| value.get(name).is_some());
         self.every(present, |run, (_, schema)| run.check(*schema, value))
     }

@@ -15,9 +15,10 @@ pub(super) fn is_one_of(schema: &Schema, values: &Values, value: Value<'_>) -> b
     if let Some(text) = value.as_str() {
         return values.strings.find(text).is_some();
     }
-    values.others.iter().any(|at| {
-        schema.file(at.file).is_some_and(|file| tape::equal(file.document().value(at.node), value))
-    })
+    values
+        .others
+        .iter()
+        .any(|at| schema.file(at.file).is_some_and(|file| tape::equal(file.document().value(at.node), value)))
 }
 
 /// A test of a number; other values pass.

@@ -46,7 +46,11 @@ fn every_keyword_accepts_and_refuses() {
         (r#"{"format":"date"}"#, &["\"2026-04-30\"", "1"], &["\"2026-04-31\""]),
         (r#"{"maxItems":1}"#, &["[]", "[1]", "{}"], &["[1,2]"]),
         (r#"{"minItems":1}"#, &["[1]"], &["[]"]),
-        (r#"{"uniqueItems":true}"#, &["[1,2,\"1\",[1],{\"a\":1}]", "[]"], &["[1,2,1.0]", r#"[{"a":1,"b":2},{"b":2,"a":1}]"#]),
+        (
+            r#"{"uniqueItems":true}"#,
+            &["[1,2,\"1\",[1],{\"a\":1}]", "[]"],
+            &["[1,2,1.0]", r#"[{"a":1,"b":2},{"b":2,"a":1}]"#],
+        ),
         (r#"{"uniqueItems":true}"#, &["[1,2,3,4,5,6,7,true]"], &["[1,2,3,4,5,6,7,1.0]"]),
         (r#"{"uniqueItems":false}"#, &["[1,1]"], &[]),
         (r#"{"items":{"type":"integer"}}"#, &["[]", "[1]", "{}"], &["[1,\"x\"]"]),
@@ -56,16 +60,31 @@ fn every_keyword_accepts_and_refuses() {
         (r#"{"contains":{"const":1},"minContains":2,"maxContains":3}"#, &["[1,1]", "[1,1,1,2]"], &["[1]", "[1,1,1,1]"]),
         (r#"{"contains":{"const":1},"minContains":0}"#, &["[]", "[2]"], &[]),
         (r#"{"minContains":2}"#, &["[]"], &[]),
-        (r#"{"properties":{"a":{"type":"integer"},"b":false}}"#, &["{}", r#"{"a":1,"c":2}"#, "1"], &[r#"{"a":"x"}"#, r#"{"b":1}"#]),
+        (
+            r#"{"properties":{"a":{"type":"integer"},"b":false}}"#,
+            &["{}", r#"{"a":1,"c":2}"#, "1"],
+            &[r#"{"a":"x"}"#, r#"{"b":1}"#],
+        ),
         (r#"{"required":["a","b"]}"#, &[r#"{"b":1,"a":null}"#, "[]"], &["{}", r#"{"a":1}"#]),
-        (r#"{"patternProperties":{"^x-":{"type":"string"},"-n$":{"maxLength":1}}}"#, &[r#"{"x-n":"1","y":2}"#], &[r#"{"x-n":"12"}"#, r#"{"x-a":1}"#]),
-        (r#"{"properties":{"a":true},"patternProperties":{"^x":true},"additionalProperties":false}"#,
-            &[r#"{"a":1,"xy":2}"#], &[r#"{"b":1}"#]),
+        (
+            r#"{"patternProperties":{"^x-":{"type":"string"},"-n$":{"maxLength":1}}}"#,
+            &[r#"{"x-n":"1","y":2}"#],
+            &[r#"{"x-n":"12"}"#, r#"{"x-a":1}"#],
+        ),
+        (
+            r#"{"properties":{"a":true},"patternProperties":{"^x":true},"additionalProperties":false}"#,
+            &[r#"{"a":1,"xy":2}"#],
+            &[r#"{"b":1}"#],
+        ),
         (r#"{"additionalProperties":{"type":"integer"},"required":["r"]}"#, &[r#"{"r":1}"#], &[r#"{"r":"x"}"#]),
         (r#"{"propertyNames":{"maxLength":2}}"#, &[r#"{"ab":1}"#], &[r#"{"abc":1}"#]),
         (r#"{"maxProperties":1}"#, &["{}"], &[r#"{"a":1,"b":2}"#]),
         (r#"{"minProperties":1}"#, &[r#"{"a":1}"#], &["{}"]),
-        (r#"{"dependentRequired":{"a":["b","c"]}}"#, &["{}", r#"{"b":1}"#, r#"{"a":1,"b":1,"c":1}"#], &[r#"{"a":1,"b":2}"#]),
+        (
+            r#"{"dependentRequired":{"a":["b","c"]}}"#,
+            &["{}", r#"{"b":1}"#, r#"{"a":1,"b":1,"c":1}"#],
+            &[r#"{"a":1,"b":2}"#],
+        ),
         (r#"{"dependentSchemas":{"a":{"required":["b"]}}}"#, &["{}", r#"{"a":1,"b":2}"#], &[r#"{"a":1}"#]),
         (r#"{"allOf":[{"minimum":1},{"maximum":2}]}"#, &["1", "2"], &["0", "3"]),
         (r#"{"anyOf":[{"type":"string"},{"minimum":5}]}"#, &["\"x\"", "5", "null"], &["4"]),
@@ -77,8 +96,16 @@ fn every_keyword_accepts_and_refuses() {
         (r#"{"then":false,"else":false}"#, &["1"], &[]),
         (r##"{"$ref":"#/$defs/n","$defs":{"n":{"type":"integer"}},"maximum":3}"##, &["3"], &["4", "\"x\""]),
         (r##"{"$defs":{"n":{"$anchor":"count","minimum":1}},"items":{"$ref":"#count"}}"##, &["[1]"], &["[0]"]),
-        (r##"{"properties":{"child":{"$ref":"#"}},"additionalProperties":false}"##, &[r#"{"child":{"child":{}}}"#], &[r#"{"child":{"x":1}}"#]),
-        (r##"{"$id":"https://halvenmouth.example/a/b","$ref":"c#/$defs/d","$defs":{"x":{"$id":"c","$defs":{"d":{"const":1}}}}}"##, &["1"], &["2"]),
+        (
+            r##"{"properties":{"child":{"$ref":"#"}},"additionalProperties":false}"##,
+            &[r#"{"child":{"child":{}}}"#],
+            &[r#"{"child":{"x":1}}"#],
+        ),
+        (
+            r##"{"$id":"https://halvenmouth.example/a/b","$ref":"c#/$defs/d","$defs":{"x":{"$id":"c","$defs":{"d":{"const":1}}}}}"##,
+            &["1"],
+            &["2"],
+        ),
         (r##"{"$ref":"#/unknown/odd~1name","unknown":{"odd/name":{"const":1}}}"##, &["1"], &["2"]),
         (r##"{"$ref":"#/$defs/a%20b","$defs":{"a b":{"const":1}}}"##, &["1"], &["2"]),
     ];
@@ -149,7 +176,8 @@ fn repeated_names_make_a_document_fail() {
 #[test]
 fn a_check_without_end_is_refused_and_does_not_overflow_the_stack() {
     let deep = format!("{}{}", "[".repeat(json::MAX_DEPTH), "]".repeat(json::MAX_DEPTH));
-    let chain: String = (0..60).map(|n| format!(r##""d{n}":{{"allOf":[{{"$ref":"#/$defs/d{}"}}]}},"##, n + 1)).collect();
+    let chain: String =
+        (0..60).map(|n| format!(r##""d{n}":{{"allOf":[{{"$ref":"#/$defs/d{}"}}]}},"##, n + 1)).collect();
     let source = format!(r##"{{"$ref":"#/$defs/d0","$defs":{{{chain}"d60":{{"items":{{"$ref":"#/$defs/d0"}}}}}}}}"##);
     let run = std::thread::Builder::new().stack_size(Checker::STACK).spawn(move || {
         let schema = schema(&source);
@@ -227,7 +255,10 @@ fn any_schema() -> impl Strategy<Value = String> {
         prop_oneof![
             (prop::sample::select(vec!["allOf", "anyOf", "oneOf", "prefixItems"]), list)
                 .prop_map(|(keyword, list)| format!(r#"{{"{keyword}":[{list}]}}"#)),
-            (prop::sample::select(vec!["not", "items", "contains", "additionalProperties", "propertyNames"]), inner.clone())
+            (
+                prop::sample::select(vec!["not", "items", "contains", "additionalProperties", "propertyNames"]),
+                inner.clone()
+            )
                 .prop_map(|(keyword, schema)| format!(r#"{{"{keyword}":{schema}}}"#)),
             (inner.clone(), inner.clone(), inner.clone())
                 .prop_map(|(a, b, c)| format!(r#"{{"if":{a},"then":{b},"else":{c}}}"#)),

@@ -7,7 +7,10 @@ use crate::keyword::{self, Treatment};
 use crate::names::NameTable;
 use crate::pattern::Pattern;
 use crate::resource::ResourceId;
-use crate::schema::{ContainsTest, Entry, IfTest, ItemsTest, Kinds, MembersTest, Rule, SchemaId, Test, Types, Union, Values};
+use crate::schema::{
+    ContainsTest, Dependencies, Entry, IfTest, ItemsTest, Kinds, MembersTest, Names, Rule, SchemaId, Test, Types,
+    Union, Values,
+};
 use mervik_document::{Kind, Member, NodeId, Value, near};
 use std::collections::HashSet;
 
@@ -44,7 +47,8 @@ impl Compiler<'_> {
             Kind::Object => self.rules_of_object(here),
             _ => {
                 let is = if at.node == NodeId::ROOT { "a schema" } else { "a subschema" };
-                let message = format!("{is} must be an object or a boolean, found {}", mervik_document::shown::value(schema));
+                let message =
+                    format!("{is} must be an object or a boolean, found {}", mervik_document::shown::value(schema));
                 self.resources.error(at, message, None);
                 Vec::new()
             }
@@ -151,7 +155,9 @@ impl Compiler<'_> {
             },
             "maxProperties" => (Kinds::OBJECTS, Test::MaxProperties(count(self)?)),
             "minProperties" => (Kinds::OBJECTS, Test::MinProperties(count(self)?)),
-            "dependentRequired" => (Kinds::OBJECTS, Test::DependentRequired(self.dependent_required(here, name, value)?)),
+            "dependentRequired" => {
+                (Kinds::OBJECTS, Test::DependentRequired(self.dependent_required(here, name, value)?))
+            }
             _ => return None,
         };
         Some(test)
@@ -162,10 +168,11 @@ impl Compiler<'_> {
     }
 
     fn schemas(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Box<[SchemaId]>> {
-        self.is_array(here.file, name, value, true).then(|| value.items().map(|item| self.subschema(here, item)).collect())
+        self.is_array(here.file, name, value, true)
+            .then(|| value.items().map(|item| self.subschema(here, item)).collect())
     }
 
-    fn schema_map(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Box<[(Box<str>, SchemaId)]>> {
+    fn schema_map(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Dependencies<SchemaId>> {
         self.is_object(here.file, name, value).then(|| {
             let members = value.members();
             members.map(|member| (member.name.text().into(), self.subschema(here, member.value))).collect()
@@ -346,12 +353,7 @@ impl Compiler<'_> {
         }
     }
 
-    fn dependent_required(
-        &mut self,
-        here: Here<'_>,
-        name: &str,
-        value: Value<'_>,
-    ) -> Option<Box<[(Box<str>, Box<[Box<str>]>)]>> {
+    fn dependent_required(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Dependencies<Names>> {
         if !self.is_object(here.file, name, value) {
             return None;
         }
@@ -398,4 +400,3 @@ pub(crate) fn type_words(types: Types) -> Vec<&'static str> {
     let inside = |one: &Types| (one.integer && types.integer) || one.kinds.meets(types.kinds);
     TYPES.iter().filter(|(_, one)| inside(one)).map(|(word, _)| *word).collect()
 }
-

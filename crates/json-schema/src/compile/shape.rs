@@ -2,6 +2,7 @@
 
 use super::Compiler;
 use crate::file::{FileId, Location};
+use crate::schema::Names;
 use mervik_document::{Decimal, Kind, Value, shown};
 
 impl Compiler<'_> {
@@ -64,7 +65,7 @@ impl Compiler<'_> {
     }
 
     /// An array of strings that differ from each other.
-    pub(super) fn names(&mut self, file: FileId, name: &str, value: Value<'_>) -> Option<Box<[Box<str>]>> {
+    pub(super) fn names(&mut self, file: FileId, name: &str, value: Value<'_>) -> Option<Names> {
         if !self.is_array(file, name, value, false) {
             return None;
         }
@@ -75,7 +76,11 @@ impl Compiler<'_> {
                 None => self.wrong_shape(file, name, item, "an array of strings"),
                 Some(text) if !seen.insert(text) => {
                     let at = Location { file, node: item.id() };
-                    self.resources.error(at, format!("`{name}` must name each property once, found `{text}` again"), None);
+                    self.resources.error(
+                        at,
+                        format!("`{name}` must name each property once, found `{text}` again"),
+                        None,
+                    );
                 }
                 Some(text) => names.push(text.into()),
             }

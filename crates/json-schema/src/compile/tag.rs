@@ -88,7 +88,8 @@ impl Compiler<'_> {
     }
 
     fn rules_of(&self, id: SchemaId) -> &[Rule] {
-        let range = self.nodes.get(id.0 as usize).map_or(0..0, |node| node.rules.start as usize..node.rules.end as usize);
+        let range =
+            self.nodes.get(id.0 as usize).map_or(0..0, |node| node.rules.start as usize..node.rules.end as usize);
         self.rules.get(range).unwrap_or_default()
     }
 }

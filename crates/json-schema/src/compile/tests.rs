@@ -32,42 +32,161 @@ fn what_is_no_schema_is_refused_with_a_place_and_a_reason() {
     // schema, line, column, pointer, message, hint
     let table: &[(&str, u64, u64, &str, &str, &str)] = &[
         ("", 1, 1, "", "not JSON: expected a JSON value, found the end of the text", ""),
-        ("{\"type\": \"object\",}", 1, 19, "", "not JSON: expected a name in double quotes, found `}`", "a comma must not stand before the closing bracket"),
+        (
+            "{\"type\": \"object\",}",
+            1,
+            19,
+            "",
+            "not JSON: expected a name in double quotes, found `}`",
+            "a comma must not stand before the closing bracket",
+        ),
         ("[1]", 1, 1, "", "a schema must be an object or a boolean, found [1]", ""),
-        ("{\n  \"properties\": {\"a\": 7}}", 2, 23, "/properties/a", "a subschema must be an object or a boolean, found 7", ""),
-        (r#"{"type":"strin"}"#, 1, 9, "/type", "`type` must be one of `\"null\"`, `\"boolean\"`, `\"object\"`, `\"array\"`, `\"number\"`, `\"string\"`, `\"integer\"`, found `\"strin\"`", "`\"string\"` is near"),
+        (
+            "{\n  \"properties\": {\"a\": 7}}",
+            2,
+            23,
+            "/properties/a",
+            "a subschema must be an object or a boolean, found 7",
+            "",
+        ),
+        (
+            r#"{"type":"strin"}"#,
+            1,
+            9,
+            "/type",
+            "`type` must be one of `\"null\"`, `\"boolean\"`, `\"object\"`, `\"array\"`, `\"number\"`, `\"string\"`, `\"integer\"`, found `\"strin\"`",
+            "`\"string\"` is near",
+        ),
         (r#"{"type":[]}"#, 1, 9, "/type", "`type` must be an array with at least one item, found `[]`", ""),
         (r#"{"minLength":-1}"#, 1, 14, "/minLength", "`minLength` must be a non-negative integer, found `-1`", ""),
         (r#"{"maxItems":"3"}"#, 1, 13, "/maxItems", "`maxItems` must be a non-negative integer, found `\"3\"`", ""),
         (r#"{"minimum":"3"}"#, 1, 12, "/minimum", "`minimum` must be a number, found `\"3\"`", ""),
         (r#"{"multipleOf":0}"#, 1, 15, "/multipleOf", "`multipleOf` must be a number above 0, found `0`", ""),
         (r#"{"required":"a"}"#, 1, 13, "/required", "`required` must be an array, found `\"a\"`", ""),
-        (r#"{"required":["a","a"]}"#, 1, 18, "/required/1", "`required` must name each property once, found `a` again", ""),
+        (
+            r#"{"required":["a","a"]}"#,
+            1,
+            18,
+            "/required/1",
+            "`required` must name each property once, found `a` again",
+            "",
+        ),
         (r#"{"required":[1]}"#, 1, 14, "/required/0", "`required` must be an array of strings, found `1`", ""),
         (r#"{"properties":[]}"#, 1, 15, "/properties", "`properties` must be an object, found `[]`", ""),
         (r#"{"allOf":[]}"#, 1, 10, "/allOf", "`allOf` must be an array with at least one item, found `[]`", ""),
-        (r#"{"items":[{}]}"#, 1, 10, "/items", "`items` must be one schema, found an array", "`prefixItems` takes a schema for each place"),
+        (
+            r#"{"items":[{}]}"#,
+            1,
+            10,
+            "/items",
+            "`items` must be one schema, found an array",
+            "`prefixItems` takes a schema for each place",
+        ),
         (r#"{"uniqueItems":1}"#, 1, 16, "/uniqueItems", "`uniqueItems` must be true or false, found `1`", ""),
         (r#"{"enum":1}"#, 1, 9, "/enum", "`enum` must be an array, found `1`", ""),
-        (r#"{"pattern":"("}"#, 1, 12, "/pattern", "`pattern` must be a regular expression, found `(`: unclosed group", ""),
-        (r#"{"patternProperties":{"[":true}}"#, 1, 23, "/patternProperties/[", "`patternProperties` must be a regular expression, found `[`: a `[` is not closed", ""),
+        (
+            r#"{"pattern":"("}"#,
+            1,
+            12,
+            "/pattern",
+            "`pattern` must be a regular expression, found `(`: unclosed group",
+            "",
+        ),
+        (
+            r#"{"patternProperties":{"[":true}}"#,
+            1,
+            23,
+            "/patternProperties/[",
+            "`patternProperties` must be a regular expression, found `[`: a `[` is not closed",
+            "",
+        ),
         (r#"{"format":1}"#, 1, 11, "/format", "`format` must be a string, found `1`", ""),
-        (r#"{"format":"duration"}"#, 1, 11, "/format", "the format `duration` cannot be checked yet", "`--formats annotate` takes all formats as notes"),
-        (r#"{"unevaluatedProperties":false}"#, 1, 2, "/unevaluatedProperties", "the keyword `unevaluatedProperties` cannot be checked yet", "a rule that is not checked would let wrong documents pass, so the schema is refused"),
-        (r#"{"x-mervik":{}}"#, 1, 2, "/x-mervik", "directives (`x-mervik`) cannot be checked yet", "a rule that is not checked would let wrong documents pass, so the schema is refused"),
-        (r#"{"$schema":"https://json-schema.org/draft/2019-09/schema"}"#, 1, 12, "/$schema", "the dialect `https://json-schema.org/draft/2019-09/schema` cannot be checked yet", "this version checks `https://json-schema.org/draft/2020-12/schema`"),
+        (
+            r#"{"format":"duration"}"#,
+            1,
+            11,
+            "/format",
+            "the format `duration` cannot be checked yet",
+            "`--formats annotate` takes all formats as notes",
+        ),
+        (
+            r#"{"unevaluatedProperties":false}"#,
+            1,
+            2,
+            "/unevaluatedProperties",
+            "the keyword `unevaluatedProperties` cannot be checked yet",
+            "a rule that is not checked would let wrong documents pass, so the schema is refused",
+        ),
+        (
+            r#"{"x-mervik":{}}"#,
+            1,
+            2,
+            "/x-mervik",
+            "directives (`x-mervik`) cannot be checked yet",
+            "a rule that is not checked would let wrong documents pass, so the schema is refused",
+        ),
+        (
+            r#"{"$schema":"https://json-schema.org/draft/2019-09/schema"}"#,
+            1,
+            12,
+            "/$schema",
+            "the dialect `https://json-schema.org/draft/2019-09/schema` cannot be checked yet",
+            "this version checks `https://json-schema.org/draft/2020-12/schema`",
+        ),
         (r#"{"$id":7}"#, 1, 8, "/$id", "`$id` must be a string, found `7`", ""),
-        (r#"{"$id":"a#b"}"#, 1, 8, "/$id", "`$id` must have no fragment, found `a#b`", "`$anchor` names a place within a schema"),
+        (
+            r#"{"$id":"a#b"}"#,
+            1,
+            8,
+            "/$id",
+            "`$id` must have no fragment, found `a#b`",
+            "`$anchor` names a place within a schema",
+        ),
         (r#"{"$id":"a b"}"#, 1, 8, "/$id", "`a b` is not a URI reference here: unexpected character at index 1", ""),
-        (r#"{"$anchor":"7"}"#, 1, 12, "/$anchor", "`$anchor` must be a letter or `_`, then letters, digits, `-`, `_`, `.`, found `7`", ""),
+        (
+            r#"{"$anchor":"7"}"#,
+            1,
+            12,
+            "/$anchor",
+            "`$anchor` must be a letter or `_`, then letters, digits, `-`, `_`, `.`, found `7`",
+            "",
+        ),
         (r#"{"title":"a","title":"b"}"#, 1, 14, "/title", "the name `title` stands twice in one object", ""),
-        (r##"{"$ref":"#/$defs/berht","$defs":{"berth":{}}}"##, 1, 9, "/$ref", "`#/$defs/berht` leads nowhere: `/$defs` has no `berht`", "`berth` is there"),
+        (
+            r##"{"$ref":"#/$defs/berht","$defs":{"berth":{}}}"##,
+            1,
+            9,
+            "/$ref",
+            "`#/$defs/berht` leads nowhere: `/$defs` has no `berht`",
+            "`berth` is there",
+        ),
         (r##"{"$ref":"#/items/0"}"##, 1, 9, "/$ref", "`#/items/0` leads nowhere: the schema's root has no `items`", ""),
-        (r##"{"$ref":"#shp","$defs":{"s":{"$anchor":"ship"}}}"##, 1, 9, "/$ref", "`#shp` leads nowhere: there is no `$anchor` `shp`", "`#ship` is there"),
+        (
+            r##"{"$ref":"#shp","$defs":{"s":{"$anchor":"ship"}}}"##,
+            1,
+            9,
+            "/$ref",
+            "`#shp` leads nowhere: there is no `$anchor` `shp`",
+            "`#ship` is there",
+        ),
         (r##"{"$ref":"#/%zz"}"##, 1, 9, "/$ref", "the fragment of `#/%zz` is not UTF-8", ""),
         (r#"{"$ref":"other.json"}"#, 1, 9, "/$ref", "`file:///p/other.json` is in no file that may be read", ""),
-        (r##"{"$ref":"#"}"##, 1, 2, "/$ref", "leads back to its own schema in a circle, without a step into the document", "a recursive schema must recurse through a child: `properties`, `items` and the like"),
-        (r##"{"allOf":[{"not":{"$ref":"#"}}]}"##, 1, 19, "/allOf/0/not/$ref", "leads back to its own schema in a circle, without a step into the document", "a recursive schema must recurse through a child: `properties`, `items` and the like"),
+        (
+            r##"{"$ref":"#"}"##,
+            1,
+            2,
+            "/$ref",
+            "leads back to its own schema in a circle, without a step into the document",
+            "a recursive schema must recurse through a child: `properties`, `items` and the like",
+        ),
+        (
+            r##"{"allOf":[{"not":{"$ref":"#"}}]}"##,
+            1,
+            19,
+            "/allOf/0/not/$ref",
+            "leads back to its own schema in a circle, without a step into the document",
+            "a recursive schema must recurse through a child: `properties`, `items` and the like",
+        ),
     ];
     for (text, line, column, at, message, hint) in table {
         let errors = errors(text);
@@ -89,7 +208,10 @@ fn all_errors_of_a_schema_are_told_in_the_order_of_its_text() {
 #[test]
 fn references_lead_to_other_files_by_relative_path_and_by_identifier() {
     let mut shelf = Shelf(vec![
-        ("file:///p/ship.json", r##"{"$defs":{"imo":{"$anchor":"imo","type":"integer"}},"properties":{"port":{"$ref":"sub/port.json#/$defs/code"}}}"##),
+        (
+            "file:///p/ship.json",
+            r##"{"$defs":{"imo":{"$anchor":"imo","type":"integer"}},"properties":{"port":{"$ref":"sub/port.json#/$defs/code"}}}"##,
+        ),
         ("file:///p/sub/port.json", r#"{"$defs":{"code":{"maxLength":3}}}"#),
     ]);
     let source = r#"{"properties":{"ship":{"$ref":"ship.json"},"imo":{"$ref":"ship.json#imo"}}}"#;
@@ -100,7 +222,8 @@ fn references_lead_to_other_files_by_relative_path_and_by_identifier() {
     assert!(!accepts(&schema, r#"{"ship":{"port":"ABCD"}}"#));
 
     // With an absolute `$id`, neighbours of the identifier are looked for beside the file.
-    let mut shelf = Shelf(vec![("file:///p/crew.json", r#"{"$id":"https://halvenmouth.example/crew.json","maximum":9}"#)]);
+    let mut shelf =
+        Shelf(vec![("file:///p/crew.json", r#"{"$id":"https://halvenmouth.example/crew.json","maximum":9}"#)]);
     let source = r#"{"$id":"https://halvenmouth.example/s.json","items":{"$ref":"crew.json"}}"#;
     let schema = compile("s.json", "file:///p/s.json", source, "", &mut shelf, Options::default()).unwrap();
     assert!(accepts(&schema, "[9]") && !accepts(&schema, "[10]"));

@@ -13,7 +13,14 @@ fn findings(schema: &str, text: &str) -> Vec<Finding> {
 fn every_rule_says_what_it_needs_and_what_it_met() {
     // schema, document, rule, at, message, hint
     let table: &[(&str, &str, &str, &str, &str, &str)] = &[
-        (r#"{"type":"integer"}"#, "\"28\"", "type", "", "must be an integer, found \"28\"", "the quotes make it a string"),
+        (
+            r#"{"type":"integer"}"#,
+            "\"28\"",
+            "type",
+            "",
+            "must be an integer, found \"28\"",
+            "the quotes make it a string",
+        ),
         (r#"{"type":["string","null"]}"#, "7", "type", "", "must be null or a string, found 7", ""),
         (r#"{"const":"bulk"}"#, "\"bluk\"", "const", "", "must be \"bulk\", found \"bluk\"", "\"bulk\" is near"),
         (r#"{"enum":["N1","N2",3]}"#, "\"S1\"", "enum", "", "must be one of \"N1\", \"N2\" or 3, found \"S1\"", ""),
@@ -22,37 +29,110 @@ fn every_rule_says_what_it_needs_and_what_it_met() {
         (r#"{"minimum":1}"#, "0", "minimum", "", "must be at least 1, found 0", ""),
         (r#"{"minLength":2}"#, "\"x\"", "minLength", "", "must have at least 2 characters, found 1 in \"x\"", ""),
         (r#"{"pattern":"^N[0-9]$"}"#, "\"N\"", "pattern", "", "must match `^N[0-9]$`, found \"N\"", ""),
-        (r#"{"format":"date-time"}"#, "\"2026-04-02T06:00:00\"", "format", "",
+        (
+            r#"{"format":"date-time"}"#,
+            "\"2026-04-02T06:00:00\"",
+            "format",
+            "",
             "must be a date and time with a zone (RFC 3339), found \"2026-04-02T06:00:00\"",
-            "the zone is missing: `Z` or an offset such as `+01:00`"),
-        (r#"{"format":"date"}"#, "\"2026-02-30\"", "format", "", "must be a date (RFC 3339), found \"2026-02-30\"", "there is no such day"),
-        (r#"{"format":"uuid"}"#, "\"7\"", "format", "", "must be a UUID (RFC 4122), found \"7\"",
-            "for example `7c1e3f52-9a4b-4d0e-8f6a-2b5c9d1e0f3a`"),
+            "the zone is missing: `Z` or an offset such as `+01:00`",
+        ),
+        (
+            r#"{"format":"date"}"#,
+            "\"2026-02-30\"",
+            "format",
+            "",
+            "must be a date (RFC 3339), found \"2026-02-30\"",
+            "there is no such day",
+        ),
+        (
+            r#"{"format":"uuid"}"#,
+            "\"7\"",
+            "format",
+            "",
+            "must be a UUID (RFC 4122), found \"7\"",
+            "for example `7c1e3f52-9a4b-4d0e-8f6a-2b5c9d1e0f3a`",
+        ),
         (r#"{"items":{"maxItems":1}}"#, "[[1],[1,2]]", "maxItems", "/1", "must have at most 1 item, found 2", ""),
-        (r#"{"uniqueItems":true}"#, "[1,2,1]", "uniqueItems", "",
-            "must have items that differ, but items 0 and 2 are equal (counted from 0)", ""),
-        (r#"{"contains":{"const":1}}"#, "[2,3]", "contains", "", "must have at least 1 item that is 1, found 0 of 2", ""),
-        (r#"{"contains":{"const":1},"maxContains":1}"#, "[1,1]", "maxContains", "",
-            "must have at most 1 item that is 1, found 2 of 2", ""),
+        (
+            r#"{"uniqueItems":true}"#,
+            "[1,2,1]",
+            "uniqueItems",
+            "",
+            "must have items that differ, but items 0 and 2 are equal (counted from 0)",
+            "",
+        ),
+        (
+            r#"{"contains":{"const":1}}"#,
+            "[2,3]",
+            "contains",
+            "",
+            "must have at least 1 item that is 1, found 0 of 2",
+            "",
+        ),
+        (
+            r#"{"contains":{"const":1},"maxContains":1}"#,
+            "[1,1]",
+            "maxContains",
+            "",
+            "must have at most 1 item that is 1, found 2 of 2",
+            "",
+        ),
         (r#"{"required":["beam_m"]}"#, "{}", "required", "", "must have the property `beam_m`", ""),
-        (r#"{"required":["beam_m"]}"#, r#"{"baem_m":1}"#, "required", "", "must have the property `beam_m`",
-            "`baem_m` is there: a misspelling?"),
-        (r#"{"dependentRequired":{"un":["flash"]}}"#, r#"{"un":1}"#, "dependentRequired", "",
-            "must have the property `flash`, since `un` is there", ""),
-        (r#"{"properties":{"imo":true},"additionalProperties":false}"#, r#"{"imoo":1}"#, "additionalProperties", "/imoo",
-            "the property `imoo` is not allowed", "`imo` is near"),
+        (
+            r#"{"required":["beam_m"]}"#,
+            r#"{"baem_m":1}"#,
+            "required",
+            "",
+            "must have the property `beam_m`",
+            "`baem_m` is there: a misspelling?",
+        ),
+        (
+            r#"{"dependentRequired":{"un":["flash"]}}"#,
+            r#"{"un":1}"#,
+            "dependentRequired",
+            "",
+            "must have the property `flash`, since `un` is there",
+            "",
+        ),
+        (
+            r#"{"properties":{"imo":true},"additionalProperties":false}"#,
+            r#"{"imoo":1}"#,
+            "additionalProperties",
+            "/imoo",
+            "the property `imoo` is not allowed",
+            "`imo` is near",
+        ),
         (r#"{"prefixItems":[true],"items":false}"#, "[1,2]", "items", "/1", "no value is allowed here, found 2", ""),
-        (r#"{"propertyNames":{"maxLength":2}}"#, r#"{"abc":1}"#, "maxLength", "/abc",
-            "must have at most 2 characters, found 3 in \"abc\"", ""),
+        (
+            r#"{"propertyNames":{"maxLength":2}}"#,
+            r#"{"abc":1}"#,
+            "maxLength",
+            "/abc",
+            "must have at most 2 characters, found 3 in \"abc\"",
+            "",
+        ),
         (r#"{"minProperties":1}"#, "{}", "minProperties", "", "must have at least 1 member, found 0", ""),
         (r#"{"not":{"const":0}}"#, "0", "not", "", "must not be 0, found 0", ""),
         (r#"{"anyOf":[{"type":"string"},{"type":"null"}]}"#, "7", "anyOf", "", "must be a string or null, found 7", ""),
-        (r#"{"oneOf":[{"minimum":1,"title":"Low"},{"minimum":2}]}"#, "3", "oneOf", "",
-            "must match one branch of `oneOf` alone, but branch `Low` and branch 2 match", ""),
+        (
+            r#"{"oneOf":[{"minimum":1,"title":"Low"},{"minimum":2}]}"#,
+            "3",
+            "oneOf",
+            "",
+            "must match one branch of `oneOf` alone, but branch `Low` and branch 2 match",
+            "",
+        ),
         (r#"{"if":{"const":1},"then":false}"#, "1", "then", "", "no value is allowed here, found 1", ""),
         ("false", "1", "false", "", "no value is allowed here, found 1", ""),
-        ("true", r#"{"a":1,"a":2}"#, "duplicate-name", "/a", "the name `a` stands twice in one object",
-            "readers keep the first or the last of them; the first is in column 2"),
+        (
+            "true",
+            r#"{"a":1,"a":2}"#,
+            "duplicate-name",
+            "/a",
+            "the name `a` stands twice in one object",
+            "readers keep the first or the last of them; the first is in column 2",
+        ),
     ];
     for (schema, text, rule, at, message, hint) in table {
         let found = findings(schema, text);
@@ -95,7 +175,8 @@ const CARGO: &str = r##"{"items":{"oneOf":[{"$ref":"#/$defs/bulk"},{"$ref":"#/$d
 #[test]
 fn the_tag_of_a_union_chooses_the_branch_that_is_reported() {
     let found = findings(CARGO, r#"[{"kind":"box","n":3},{"kind":"bulk","t":"x"},{"kind":"bluk"}]"#);
-    let told: Vec<_> = found.iter().map(|finding| (&*finding.rule, finding.at.as_str(), finding.message.as_str())).collect();
+    let told: Vec<_> =
+        found.iter().map(|finding| (&*finding.rule, finding.at.as_str(), finding.message.as_str())).collect();
     assert_eq!(
         told,
         [
@@ -119,7 +200,10 @@ fn without_a_tag_the_nearest_branch_is_reported() {
     assert_eq!(finding.message, "must match `^N`, found \"S1\" (in branch 2, the nearest)");
     let found = findings(schema, "17");
     let [finding] = found.as_slice() else { panic!("{found:#?}") };
-    assert_eq!(finding.message, "must be an object with `lat`, `lon` and `depth`, an object with `berth` or a string, found 17");
+    assert_eq!(
+        finding.message,
+        "must be an object with `lat`, `lon` and `depth`, an object with `berth` or a string, found 17"
+    );
 }
 
 #[test]
