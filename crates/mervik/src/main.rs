@@ -1,2 +1,53 @@
-//! x
-fn main() {}
+//! The `mervik` program: arguments, files, rendering. What is computed is computed in the library crates.
+
+mod args;
+mod check;
+mod demo;
+mod help;
+mod input;
+mod progress;
+mod report;
+mod schema_files;
+mod status;
+mod style;
+
+use args::{Arguments, Command};
+use status::{Status, Trouble};
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    let arguments = match help::parse() {
+        Ok(arguments) => arguments,
+        Err(error) => {
+            // Help and version go to standard output with status 0, misuse to standard error with status 2.
+            let _ = error.print();
+            return ExitCode::from(u8::try_from(error.exit_code()).unwrap_or(2));
+        }
+    };
+    let choice = arguments.color;
+    // Checks may nest deeper than the first thread's stack has room for.
+    let stack = mervik_json_schema::Checker::STACK;
+    let run = std::thread::Builder::new().stack_size(stack).spawn(move || run(arguments));
+    let outcome = match run.map(std::thread::JoinHandle::join) {
+        Ok(Ok(outcome)) => outcome,
+        Ok(Err(_)) => return ExitCode::from(101),
+        Err(error) => Err(Trouble::new(format!("cannot start a thread: {error}"))),
+    };
+    match outcome {
+        Ok(status) => status.into(),
+        Err(trouble) => {
+            trouble.print(style::Paint::for_stderr(choice));
+            Status::NoQuestion.into()
+        }
+    }
+}
+
+fn run(arguments: Arguments) -> Result<Status, Trouble> {
+    let color = arguments.color;
+    match arguments.command {
+        Command::Check(call) => check::run(&call, color),
+        Command::Demo(call) => demo::run(&call, color),
+        Command::Completions { shell } => help::completions(shell),
+        Command::Man { command } => help::man(command.as_deref()),
+    }
+}

@@ -1,0 +1,166 @@
+//! The arguments of every command: one record each, from which help, completions and man pages are made.
+
+use crate::style::ColorChoice;
+use clap::{Args, Parser, Subcommand, ValueEnum, ValueHint};
+use clap_complete::Shell;
+use std::path::PathBuf;
+
+/// Maintains schemas, checks data against them, and keeps their promises.
+#[derive(Debug, Parser)]
+#[command(name = "mervik", version, disable_help_subcommand = false, arg_required_else_help = true)]
+pub(crate) struct Arguments {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+
+    /// When to use colours
+    #[arg(long, global = true, value_name = "WHEN", default_value = "auto", hide_possible_values = true)]
+    #[arg(long_help = "When to use colours: `auto` (on a terminal, unless NO_COLOR is set), `always` or `never`")]
+    pub(crate) color: ColorChoice,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Validates documents
+    ///
+    /// Every finding says where it is in the document, what was expected, what was found, and which line of the schema
+    /// asked for it. The status is 0 when all documents hold, 1 when one is refused, 2 when the question could not be put.
+    Check(CheckCall),
+
+    /// Runs the whole example, offline
+    ///
+    /// Writes the schema and the data of the port of Halvenmouth to a folder, runs the commands of the tour there, and
+    /// prints each with its output.
+    Demo(DemoCall),
+
+    /// Writes the completions of a shell
+    Completions {
+        /// The shell
+        shell: Shell,
+    },
+
+    /// Writes the manual page of mervik, or of one command
+    Man {
+        /// The command
+        #[arg(value_name = "COMMAND")]
+        command: Option<String>,
+    },
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct CheckCall {
+    /// The schema: a path, or `PATH#POINTER` for a part of it
+    #[arg(long, value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
+    pub(crate) schema: String,
+
+    /// The format of the documents; told by extension, then content, when absent
+    #[arg(long = "as", value_name = "FORMAT")]
+    pub(crate) format: Option<FormatName>,
+
+    /// The form of the report
+    #[arg(long, value_name = "REPORT", default_value = "text")]
+    pub(crate) report: ReportName,
+
+    /// Stop at the first finding of each document
+    #[arg(long)]
+    pub(crate) first: bool,
+
+    #[command(flatten)]
+    pub(crate) language: LanguageOptions,
+
+    /// The documents: paths, or `-` for standard input
+    #[arg(value_name = "DOCUMENT", required = true, value_hint = ValueHint::FilePath)]
+    pub(crate) documents: Vec<PathBuf>,
+}
+
+/// How schemas are found and understood.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "Schema options")]
+pub(crate) struct LanguageOptions {
+    /// Take schema URIs that start with PREFIX from the folder DIR; repeatable
+    #[arg(long = "map", value_name = "PREFIX=DIR")]
+    pub(crate) maps: Vec<String>,
+
+    /// Let references lead to files in DIR too; repeatable
+    #[arg(long = "allow-path", value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub(crate) allowed: Vec<PathBuf>,
+
+    /// The dialect of schemas without `$schema`
+    #[arg(long, value_name = "DIALECT", default_value = "2020-12")]
+    pub(crate) dialect: DialectName,
+
+    /// Whether `format` refuses
+    #[arg(long, value_name = "MODE", default_value = "assert")]
+    pub(crate) formats: AssertMode,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct DemoCall {
+    /// Write the example to DIR and keep it there
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub(crate) keep: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FormatName {
+    /// One JSON value
+    Json,
+    /// One JSON value a line
+    Ndjson,
+    /// YAML (not yet)
+    Yaml,
+    /// TOML (not yet)
+    Toml,
+    /// A table with a header (not yet)
+    Csv,
+    /// A form or a URL's query (not yet)
+    Form,
+    /// Environment variables (not yet)
+    Env,
+    /// XML (not yet)
+    Xml,
+    /// One binary protobuf message (not yet)
+    Protobuf,
+    /// Length-prefixed protobuf messages (not yet)
+    ProtobufStream,
+    /// Protobuf's JSON mapping (not yet)
+    ProtobufJson,
+    /// Protobuf's text format (not yet)
+    ProtobufText,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ReportName {
+    /// For people
+    Text,
+    /// One JSON object
+    Json,
+    /// One line a record
+    Ndjson,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum AssertMode {
+    /// What is not of its format is refused
+    Assert,
+    /// Formats are notes
+    Annotate,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum DialectName {
+    /// JSON Schema 2020-12
+    #[value(name = "2020-12")]
+    Draft202012,
+    /// (not yet)
+    #[value(name = "2019-09")]
+    Draft201909,
+    /// (not yet)
+    #[value(name = "draft-07")]
+    Draft07,
+    /// (not yet)
+    #[value(name = "draft-06")]
+    Draft06,
+    /// (not yet)
+    #[value(name = "draft-04")]
+    Draft04,
+}

@@ -1,0 +1,129 @@
+//! `mervik check`: validates documents.
+
+mod judge;
+mod stream;
+
+pub(crate) use judge::{Judge, Judged};
+pub(crate) use stream::{BatchResult, Reach};
+
+use crate::args::CheckCall;
+use crate::input::{Input, Layout};
+use crate::progress::Progress;
+use crate::report::{self, Counts, Report};
+use crate::schema_files;
+use crate::status::{Status, Trouble};
+use crate::style::{ColorChoice, Paint};
+use std::io::ErrorKind;
+use std::path::Path;
+
+/// Why a run ended before its end.
+pub(crate) enum Ended {
+    /// The reader of our output has gone away: there is nothing more to do, and nothing to complain about.
+    NobodyReads,
+    /// Something else.
+    Trouble(Trouble),
+}
+
+impl From<std::io::Error> for Ended {
+    fn from(error: std::io::Error) -> Self {
+        match error.kind() {
+            ErrorKind::BrokenPipe => Ended::NobodyReads,
+            _ => Ended::Trouble(Trouble::new(format!("cannot write to standard output: {error}"))),
+        }
+    }
+}
+
+impl From<Trouble> for Ended {
+    fn from(trouble: Trouble) -> Self {
+        Ended::Trouble(trouble)
+    }
+}
+
+/// Runs the command.
+pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
+    let schema = schema_files::load(&call.schema, &call.language, Paint::for_stderr(color))?;
+    let mut report = report::new(call.report, Paint::for_stdout(color));
+    let judge = Judge::new(&schema, call.first, report.excerpt_width());
+    let mut totals = Counts::default();
+    let mut unreadable = false;
+    for path in &call.documents {
+        match check_one(path, call, &judge, report.as_mut(), &mut totals) {
+            Ok(()) => {}
+            Err(Ended::NobodyReads) => return Ok(status(&totals, unreadable)),
+            // The other documents are checked all the same.
+            Err(Ended::Trouble(trouble)) => {
+                unreadable = true;
+                report.flush().ok();
+                trouble.print(Paint::for_stderr(color));
+            }
+        }
+    }
+    match report.finish(&totals).map_err(Ended::from) {
+        Ok(()) | Err(Ended::NobodyReads) => Ok(status(&totals, unreadable)),
+        Err(Ended::Trouble(trouble)) => Err(trouble),
+    }
+}
+
+fn status(totals: &Counts, unreadable: bool) -> Status {
+    match (unreadable, totals.refused) {
+        (true, _) => Status::NoQuestion,
+        (false, 0) => Status::Holds,
+        (false, _) => Status::Findings,
+    }
+}
+
+fn check_one(
+    path: &Path,
+    call: &CheckCall,
+    judge: &Judge<'_>,
+    report: &mut dyn Report,
+    totals: &mut Counts,
+) -> Result<(), Ended> {
+    let input = Input::open(path, call.format)?;
+    let name = input.name.clone();
+    report.start_document(&name)?;
+    let mut counts = Counts { documents: 1, ..Counts::default() };
+    let whole = input.layout == Layout::Json || judge::is_utf16(&input.head);
+    if whole {
+        let judged = judge.document(input.read_all()?);
+        counts.records = 1;
+        counts.add(&judged);
+        report.record(&name, 1, &judged)?;
+    } else {
+        let mut progress = Progress::new(&name, input.size);
+        let outcome = stream::run(input, judge, |batch: BatchResult| {
+            progress.advance(batch.bytes);
+            progress.suspend(|| tell(report, &name, batch, &mut counts))
+        });
+        progress.finish();
+        outcome?;
+    }
+    report.end_document(&name, &counts)?;
+    *totals += counts;
+    Ok(())
+}
+
+/// Reports the records of a batch in their order.
+fn tell(report: &mut dyn Report, name: &str, batch: BatchResult, counts: &mut Counts) -> Result<(), Ended> {
+    let mut told = batch.told.iter().peekable();
+    let mut index = 0;
+    while index < batch.records {
+        match told.next_if(|(at, _)| *at == index) {
+            Some((_, judged)) => {
+                counts.add(judged);
+                report.record(name, counts.records + index + 1, judged)?;
+                index += 1;
+            }
+            None => {
+                let next = told.peek().map_or(batch.records, |(at, _)| *at);
+                report.valid(name, counts.records + index + 1, next - index)?;
+                index = next;
+            }
+        }
+    }
+    if let Some(reach) = &batch.reach {
+        report.reach(reach);
+    }
+    counts.records += batch.records;
+    Ok(())
+}

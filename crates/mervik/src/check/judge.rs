@@ -1,0 +1,198 @@
+//! From the bytes of one record to what there is to say about it.
+
+use super::stream::Reach;
+use crate::report::excerpt::{self, Cut};
+use mervik_document::finding::rule;
+use mervik_document::{Document, Finding, LineIndex, Severity, Span, Tape, json};
+use mervik_json_schema::{Checker, Schema};
+use std::borrow::Cow;
+
+/// What there is to say about one record.
+#[derive(Debug)]
+pub(crate) struct Judged {
+    /// Whether the record is accepted.
+    pub(crate) valid: bool,
+    /// The findings, each with the line that it is about when the report shows lines.
+    pub(crate) findings: Vec<(Finding, Option<Cut>)>,
+}
+
+/// What a report needs of a check; shared by the threads that check.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Judge<'s> {
+    schema: &'s Schema,
+    first: bool,
+    /// How wide excerpts of the document are, in columns; `None` for reports without them.
+    excerpt_width: Option<usize>,
+}
+
+/// Memory that one thread uses for record after record.
+pub(crate) struct Bench<'s> {
+    judge: Judge<'s>,
+    checker: Checker<'s>,
+    tape: Tape,
+}
+
+const BYTE_ORDER_MARK: &[u8] = "\u{feff}".as_bytes();
+
+/// Whether the bytes start with a mark of UTF-16.
+pub(crate) fn is_utf16(bytes: &[u8]) -> bool {
+    bytes.starts_with(&[0xFF, 0xFE]) || bytes.starts_with(&[0xFE, 0xFF])
+}
+
+impl<'s> Judge<'s> {
+    pub(crate) fn new(schema: &'s Schema, first: bool, excerpt_width: Option<usize>) -> Self {
+        Judge { schema, first, excerpt_width }
+    }
+
+    /// Whether the report wants to know which rules records reach.
+    pub(crate) fn counts_reach(&self) -> bool {
+        self.excerpt_width.is_some()
+    }
+
+    /// A place for one thread to work at.
+    pub(crate) fn bench(&self) -> Bench<'s> {
+        Bench { judge: *self, checker: Checker::new(self.schema), tape: Tape::new() }
+    }
+
+    /// Judges a document that is all of a file.
+    pub(crate) fn document(&self, bytes: Vec<u8>) -> Judged {
+        let mut bench = self.bench();
+        bench.judge(&bytes, 0, true).unwrap_or(Judged { valid: true, findings: Vec::new() })
+    }
+
+    fn judged(&self, mut findings: Vec<Finding>, text: &str, lines_before: u64) -> Judged {
+        findings.sort_by_key(|finding| finding.span.start);
+        if self.first {
+            let refused = findings.iter().any(|finding| finding.severity == Severity::Error);
+            findings.retain(|finding| !refused || finding.severity == Severity::Error);
+            findings.truncate(1);
+        }
+        let lines = self.excerpt_width.map(|_| LineIndex::new(text));
+        let valid = findings.iter().all(|finding| finding.severity != Severity::Error);
+        let shown = findings.into_iter().map(|mut finding| {
+            let cut = lines.as_ref().zip(self.excerpt_width).map(|(lines, width)| {
+                let (line, _) = lines.line(text, finding.span.start);
+                let length = text.get(finding.span.start as usize..finding.span.end as usize);
+                let characters = length.map_or(1, |text| text.lines().next().unwrap_or("").chars().count());
+                excerpt::cut(line, finding.place.column as usize, characters, width)
+            });
+            finding.place.line += lines_before;
+            (finding, cut)
+        });
+        Judged { valid, findings: shown.collect() }
+    }
+}
+
+impl Bench<'_> {
+    /// Judges the bytes of one record, which starts after so many lines of its file; `None` when it holds and there is
+    /// nothing to say. That path allocates nothing.
+    #[inline]
+    pub(crate) fn judge(&mut self, bytes: &[u8], lines_before: u64, at_start: bool) -> Option<Judged> {
+        if let Ok(text) = std::str::from_utf8(bytes)
+            && json::read(text, &mut self.tape).is_ok()
+            && self.checker.accepts(&Document::new(text, &self.tape))
+        {
+            return None;
+        }
+        Some(self.say(bytes, lines_before, at_start))
+    }
+
+    #[cold]
+    fn say(&mut self, bytes: &[u8], lines_before: u64, at_start: bool) -> Judged {
+        let (bytes, mark) = match bytes.strip_prefix(BYTE_ORDER_MARK) {
+            Some(rest) if at_start => (rest, Some(byte_order_mark())),
+            _ => (bytes, None),
+        };
+        let mut findings: Vec<Finding> = mark.into_iter().collect();
+        match std::str::from_utf8(bytes) {
+            Err(error) => {
+                let lossy = String::from_utf8_lossy(bytes);
+                findings.push(not_utf8(bytes, error.valid_up_to(), &lossy));
+                self.judge.judged(findings, &lossy, lines_before)
+            }
+            Ok(text) => {
+                match json::read(text, &mut self.tape) {
+                    Err(error) => findings.push(syntax(text, &error)),
+                    Ok(()) => findings.extend(self.checker.findings(&Document::new(text, &self.tape))),
+                }
+                self.judge.judged(findings, text, lines_before)
+            }
+        }
+    }
+
+    /// Whether reach is to be counted.
+    pub(crate) fn counts_reach(&self) -> bool {
+        self.judge.counts_reach()
+    }
+
+    /// Counts the rules that the record just judged reached.
+    pub(crate) fn count_reach(&mut self, bytes: &[u8], judged: Option<&Judged>, reach: &mut Reach) {
+        let Ok(text) = std::str::from_utf8(bytes) else { return };
+        if json::read(text, &mut self.tape).is_err() {
+            return;
+        }
+        let reached = self.checker.reached(&Document::new(text, &self.tape));
+        let mut failed: Vec<u32> = judged
+            .iter()
+            .flat_map(|judged| &judged.findings)
+            .filter_map(|(finding, _)| finding.schema.as_ref().map(|place| place.rule_index))
+            .collect();
+        failed.sort_unstable();
+        failed.dedup();
+        reach.add(reached.indices(), &failed);
+    }
+}
+
+/// A finding about the text itself, which no schema asks for.
+fn about_text(rule: &'static str, span: Span, lines: &LineIndex, text: &str) -> Finding {
+    Finding {
+        rule: Cow::Borrowed(rule),
+        at: String::new(),
+        span,
+        place: lines.place(text, span.start),
+        schema: None,
+        severity: Severity::Error,
+        message: String::new(),
+        expected: String::new(),
+        found: String::new(),
+        hint: None,
+    }
+}
+
+fn syntax(text: &str, error: &json::SyntaxError) -> Finding {
+    Finding {
+        at: error.at().to_owned(),
+        message: error.to_string(),
+        expected: error.expected().to_owned(),
+        found: error.found().to_owned(),
+        hint: error.hint().map(str::to_owned),
+        ..about_text(error.rule(), error.span(), &LineIndex::new(text), text)
+    }
+}
+
+fn byte_order_mark() -> Finding {
+    Finding {
+        severity: Severity::Warning,
+        message: "the text starts with a byte-order mark, which UTF-8 does not need".to_owned(),
+        expected: "UTF-8 without a mark".to_owned(),
+        found: "U+FEFF at the start".to_owned(),
+        hint: Some("it is passed over here; other readers stumble on it (RFC 8259, section 8.1)".to_owned()),
+        ..about_text(rule::BYTE_ORDER_MARK, Span { start: 0, end: 0 }, &LineIndex::new(""), "")
+    }
+}
+
+fn not_utf8(bytes: &[u8], valid: usize, lossy: &str) -> Finding {
+    let span = Span { start: valid as u32, end: valid as u32 + 1 };
+    let (found, hint) = if is_utf16(bytes) {
+        ("UTF-16, told by its mark".to_owned(), "UTF-16 cannot be read yet")
+    } else {
+        (format!("the byte 0x{:02X}", bytes.get(valid).copied().unwrap_or(0)), "the text may be in Latin-1 or cut off")
+    };
+    Finding {
+        message: format!("must be UTF-8, found {found}"),
+        expected: "UTF-8".to_owned(),
+        found,
+        hint: Some(hint.to_owned()),
+        ..about_text(rule::ENCODING, span, &LineIndex::new(lossy), lossy)
+    }
+}

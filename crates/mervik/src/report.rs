@@ -1,0 +1,85 @@
+//! The forms in which findings are told.
+
+pub(crate) mod excerpt;
+mod groups;
+mod json;
+mod text;
+
+use crate::args::ReportName;
+use crate::check::{Judged, Reach};
+use crate::style::Paint;
+use std::io;
+use std::ops::AddAssign;
+
+/// What a run counts.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Counts {
+    pub(crate) documents: u64,
+    pub(crate) records: u64,
+    pub(crate) refused: u64,
+    pub(crate) findings: u64,
+}
+
+impl Counts {
+    /// Counts what there is to say about a record, apart from the record itself.
+    pub(crate) fn add(&mut self, judged: &Judged) {
+        self.refused += u64::from(!judged.valid);
+        self.findings += judged.findings.len() as u64;
+    }
+}
+
+impl AddAssign for Counts {
+    fn add_assign(&mut self, other: Counts) {
+        self.documents += other.documents;
+        self.records += other.records;
+        self.refused += other.refused;
+        self.findings += other.findings;
+    }
+}
+
+/// A form of report. It is told everything in the order of the input, and writes to standard output as it goes.
+///
+/// Every method returns the error of the write that failed.
+pub(crate) trait Report {
+    /// How wide excerpts of the document are to be, in columns; `None` when the report shows none.
+    fn excerpt_width(&self) -> Option<usize> {
+        None
+    }
+
+    /// A document begins.
+    fn start_document(&mut self, _name: &str) -> io::Result<()> {
+        Ok(())
+    }
+
+    /// There is something to say about a record.
+    fn record(&mut self, document: &str, number: u64, judged: &Judged) -> io::Result<()>;
+
+    /// So many records from `first` on hold, and there is nothing to say about them.
+    fn valid(&mut self, _document: &str, _first: u64, _count: u64) -> io::Result<()> {
+        Ok(())
+    }
+
+    /// Which rules records reached.
+    fn reach(&mut self, _reach: &Reach) {}
+
+    /// A document has ended.
+    fn end_document(&mut self, _name: &str, _counts: &Counts) -> io::Result<()> {
+        Ok(())
+    }
+
+    /// Lets out what was written so far.
+    fn flush(&mut self) -> io::Result<()>;
+
+    /// All documents have ended.
+    fn finish(&mut self, totals: &Counts) -> io::Result<()>;
+}
+
+/// A report of the form `name`, on standard output.
+pub(crate) fn new(name: ReportName, paint: Paint) -> Box<dyn Report> {
+    let out = io::BufWriter::with_capacity(1 << 16, io::stdout());
+    match name {
+        ReportName::Text => Box::new(text::TextReport::new(out, paint, excerpt::width())),
+        ReportName::Json => Box::new(json::JsonReport::new(out)),
+        ReportName::Ndjson => Box::new(json::NdjsonReport::new(out)),
+    }
+}

@@ -1,0 +1,138 @@
+//! The report for people.
+//!
+//! Each finding stands for itself: where it is, what is wrong, and one above the other the line of the document and the
+//! line of the schema that asked for it.
+
+use super::excerpt::{Cut, printable};
+use super::groups::Groups;
+use super::{Counts, Report};
+use crate::check::{Judged, Reach};
+use crate::style::{Paint, Tone};
+use mervik_document::{Finding, Severity, shown};
+use std::io::{self, Write};
+
+pub(super) struct TextReport<W> {
+    out: W,
+    paint: Paint,
+    width: usize,
+    groups: Groups,
+}
+
+impl<W: Write> TextReport<W> {
+    pub(super) fn new(out: W, paint: Paint, width: usize) -> Self {
+        TextReport { out, paint, width, groups: Groups::default() }
+    }
+
+    fn finding(&mut self, document: &str, number: u64, finding: &Finding, cut: Option<&Cut>) -> io::Result<()> {
+        let paint = self.paint;
+        let place = format!("{document}:{}:{}", finding.place.line, finding.place.column);
+        let at = if finding.at.is_empty() { "the whole" } else { &finding.at };
+        let tone = if finding.severity == Severity::Error { Tone::Bad } else { Tone::Doubt };
+        writeln!(
+            self.out,
+            "{}   record {number}   {}",
+            paint.tone(Tone::Place, printable(&place)),
+            paint.tone(Tone::Place, shown::text(&printable(at)))
+        )?;
+        let rule = paint.tone(Tone::Quiet, format!("{}:", finding.rule));
+        writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&finding.message)))?;
+        if let Some(cut) = cut {
+            self.row("document", &cut.line)?;
+            self.row("", &paint.tone(tone, &cut.carets))?;
+        }
+        if let Some(place) = &finding.schema {
+            let line = super::excerpt::cut(&place.line_text, place.place.column as usize, 1, self.width).line;
+            let at = paint.tone(Tone::Quiet, format!("  {}:{}", place.source, place.place.line));
+            self.row("schema", &format!("{line}{at}"))?;
+        }
+        if let Some(hint) = &finding.hint {
+            writeln!(self.out, "   {} {}", paint.tone(Tone::Help, format!("{:<8}", "hint")), printable(hint))?;
+        }
+        writeln!(self.out)
+    }
+
+    fn row(&mut self, label: &str, text: &str) -> io::Result<()> {
+        writeln!(self.out, "   {} {text}", self.paint.tone(Tone::Quiet, format!("{label:<8}")))
+    }
+
+    /// The groups whose records were counted only.
+    fn counted(&mut self) -> io::Result<()> {
+        let paint = self.paint;
+        let counted = self.groups.counted();
+        if counted.is_empty() {
+            return Ok(());
+        }
+        writeln!(self.out, "{}", paint.tone(Tone::Place, "the same again"))?;
+        for group in counted {
+            let numbers: Vec<String> = group.numbers.iter().map(u64::to_string).collect();
+            let more = if group.counted > numbers.len() as u64 { ", …" } else { "" };
+            let at = if group.at.is_empty() { "the whole" } else { &group.at };
+            let count = shown::counted("", group.counted as usize, "more record");
+            let rule = paint.tone(Tone::Quiet, format!("{}:", group.rule));
+            writeln!(self.out, "  {count}   {}", paint.tone(Tone::Place, printable(at)))?;
+            writeln!(self.out, "   {rule} expected {}", printable(&group.expected))?;
+            self.out.write_all(b"   ")?;
+            writeln!(self.out, "{} {}{more}", paint.tone(Tone::Quiet, format!("{:<8}", "records")), numbers.join(", "))?;
+        }
+        writeln!(self.out)
+    }
+
+    /// The rules that fail so often that they may be wrong themselves.
+    fn suspects(&mut self) -> io::Result<()> {
+        let paint = self.paint;
+        let suspects = self.groups.suspects();
+        if suspects.is_empty() {
+            return Ok(());
+        }
+        writeln!(self.out, "{}", paint.tone(Tone::Doubt, "is the rule itself wrong?"))?;
+        for (group, failed, reached) in suspects {
+            let (source, line) = group.schema.clone().unwrap_or_default();
+            writeln!(self.out, "   {}   {}", paint.tone(Tone::Place, printable(&group.at)), group.rule)?;
+            let share = if failed == reached {
+                format!("all {reached} records")
+            } else {
+                format!("{failed} of the {reached} records")
+            };
+            let at = paint.tone(Tone::Quiet, format!("{source}:{line}"));
+            writeln!(self.out, "   {share} looked at that reach it fail   {at}")?;
+        }
+        writeln!(self.out)
+    }
+}
+
+impl<W: Write> Report for TextReport<W> {
+    fn excerpt_width(&self) -> Option<usize> {
+        Some(self.width)
+    }
+
+    fn record(&mut self, document: &str, number: u64, judged: &Judged) -> io::Result<()> {
+        for (finding, cut) in &judged.findings {
+            if self.groups.take(document, number, finding) {
+                self.finding(document, number, finding, cut.as_ref())?;
+            }
+        }
+        Ok(())
+    }
+
+    fn reach(&mut self, reach: &Reach) {
+        self.groups.add_reach(reach);
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        self.out.flush()
+    }
+
+    fn finish(&mut self, totals: &Counts) -> io::Result<()> {
+        self.counted()?;
+        self.suspects()?;
+        let count = |number: u64, noun: &str| shown::counted("", number as usize, noun).trim_start().to_owned();
+        let inputs = format!("{}, {}", count(totals.documents, "document"), count(totals.records, "record"));
+        let (tone, outcome) = match totals.refused {
+            0 => (Tone::Good, "none refused".to_owned()),
+            refused => (Tone::Bad, format!("{refused} refused")),
+        };
+        let findings = count(totals.findings, "finding");
+        writeln!(self.out, "{inputs}: {}, {findings}", self.paint.tone(tone, outcome))?;
+        self.out.flush()
+    }
+}

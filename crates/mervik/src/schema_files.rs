@@ -1,0 +1,205 @@
+//! Where schemas come from: files below folders that may be read, and nothing else.
+
+use crate::args::{AssertMode, DialectName, LanguageOptions};
+use crate::report::excerpt;
+use crate::status::Trouble;
+use crate::style::{Paint, Tone};
+use mervik_json_schema::{Fetch, FetchError, Fetched, Options, Schema, SchemaErrors, compile};
+use std::path::{Path, PathBuf};
+
+/// Reads and compiles the schema that `--schema` names.
+pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Result<Schema, Trouble> {
+    if options.dialect != DialectName::Draft202012 {
+        return Err(Trouble::new("only the dialect `2020-12` can be checked yet"));
+    }
+    let (path, fragment) = split_fragment(named);
+    let language = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
+    if let Some(language) = [("xsd", "XML Schema"), ("proto", "protobuf field rules"), ("yaml", "YAML"), ("yml", "YAML")]
+        .iter()
+        .find_map(|(known, words)| (*known == language).then_some(*words))
+    {
+        return Err(Trouble::new(format!("cannot read `{}`: schemas in {language} cannot be read yet", path.display(), language = language)));
+    }
+    let text = read_text(&path).map_err(|problem| match problem {
+        Unreadable::Io(error) => Trouble::file("cannot read the schema", &path, &error),
+        Unreadable::NotUtf8(at) => {
+            Trouble::new(format!("the schema `{}` is not UTF-8: byte {at} is out of place", path.display()))
+        }
+    })?;
+    let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
+    let mut folders = Folders::new(&path, &found, options)?;
+    let options = Options { assert_formats: options.formats == AssertMode::Assert };
+    let name = path.display().to_string();
+    compile(&name, &file_uri(&found), &text, fragment, &mut folders, options)
+        .map_err(|errors| not_a_schema(&name, &errors, paint))
+}
+
+/// `PATH#FRAGMENT`, unless there is a file that is called so.
+fn split_fragment(named: &str) -> (PathBuf, &str) {
+    match named.rsplit_once('#') {
+        Some((path, fragment)) if !Path::new(named).exists() => (path.into(), fragment),
+        _ => (named.into(), ""),
+    }
+}
+
+fn not_a_schema(name: &str, errors: &SchemaErrors, paint: Paint) -> Trouble {
+    let count = errors.iter().count();
+    let mut details = Vec::new();
+    for error in errors.iter() {
+        let place = format!("{}:{}:{}", error.source(), error.place().line, error.place().column);
+        let at = if error.at().is_empty() { String::new() } else { format!("   {}", error.at()) };
+        details.push(String::new());
+        details.push(format!("{}{}", paint.tone(Tone::Place, place), paint.tone(Tone::Quiet, at)));
+        details.push(format!("   {}", paint.tone(Tone::Bad, excerpt::printable(error.message()))));
+        let cut = excerpt::cut(error.line_text(), error.place().column as usize, error.width() as usize, excerpt::width());
+        details.push(format!("   {} {}", paint.tone(Tone::Quiet, "schema  "), cut.line));
+        details.push(format!("   {} {}", paint.tone(Tone::Quiet, "        "), paint.tone(Tone::Bad, cut.carets)));
+        if let Some(hint) = error.hint() {
+            details.push(format!("   {}     {hint}", paint.tone(Tone::Help, "hint")));
+        }
+    }
+    let things = if count == 1 { "one thing is wrong" } else { "these things are wrong" };
+    Trouble::new(format!("`{name}` is no schema that can be used: {things}")).details(details)
+}
+
+/// The files that references may lead to (see `docs/architecture.md`).
+struct Folders {
+    /// The schema's folder as the user wrote it, and as the system knows it.
+    named: PathBuf,
+    home: PathBuf,
+    maps: Vec<(String, PathBuf)>,
+    allowed: Vec<PathBuf>,
+}
+
+impl Folders {
+    fn new(path: &Path, found: &Path, options: &LanguageOptions) -> Result<Self, Trouble> {
+        let folder = |path: &Path| path.parent().unwrap_or(Path::new("")).to_owned();
+        let mut folders =
+            Folders { named: folder(path), home: folder(found), maps: Vec::new(), allowed: vec![folder(found)] };
+        for map in &options.maps {
+            let Some((prefix, dir)) = map.split_once('=') else {
+                return Err(Trouble::new(format!("`--map` takes PREFIX=DIR, found `{map}`")));
+            };
+            let dir = folders.allow(Path::new(dir))?;
+            folders.maps.push((prefix.to_owned(), dir));
+        }
+        for dir in &options.allowed {
+            folders.allow(dir)?;
+        }
+        Ok(folders)
+    }
+
+    fn allow(&mut self, dir: &Path) -> Result<PathBuf, Trouble> {
+        let dir = std::fs::canonicalize(dir).map_err(|error| Trouble::file("cannot read the folder", dir, &error))?;
+        self.allowed.push(dir.clone());
+        Ok(dir)
+    }
+
+    /// The name that the user knows a file by.
+    fn name_of(&self, path: &Path) -> String {
+        match path.strip_prefix(&self.home) {
+            Ok(inside) => self.named.join(inside).display().to_string(),
+            Err(_) => path.display().to_string(),
+        }
+    }
+}
+
+impl Fetch for Folders {
+    fn fetch(&mut self, uri: &str) -> Result<Fetched, FetchError> {
+        let refuse = |reason: &str, hint: Option<&str>| {
+            Err(FetchError { reason: reason.to_owned(), hint: hint.map(str::to_owned) })
+        };
+        let mapped = self.maps.iter().find_map(|(prefix, dir)| Some((dir, uri.strip_prefix(prefix.as_str())?)));
+        let path = match mapped {
+            Some((dir, rest)) => decoded_path(rest).map(|rest| dir.join(rest.trim_start_matches('/'))),
+            None => match uri.strip_prefix("file://") {
+                Some(path) => decoded_path(path).map(PathBuf::from),
+                None => {
+                    let hint = "`--map PREFIX=DIR` takes it from a local folder; nothing is fetched from a network";
+                    return refuse("is in no folder that is mapped", Some(hint));
+                }
+            },
+        };
+        let Some(path) = path else { return refuse("is no path of a file", None) };
+        let found = match std::fs::canonicalize(&path) {
+            Ok(found) => found,
+            Err(_) => return refuse("leads to no file", None),
+        };
+        if !self.allowed.iter().any(|dir| found.starts_with(dir)) {
+            return refuse("lies outside of the schema's folder", Some("`--allow-path DIR` lets references lead there"));
+        }
+        match read_text(&found) {
+            Ok(text) => Ok(Fetched { name: self.name_of(&found), text }),
+            Err(Unreadable::Io(error)) => refuse(&format!("cannot be read: {error}"), None),
+            Err(Unreadable::NotUtf8(at)) => refuse(&format!("is not UTF-8: byte {at} is out of place"), None),
+        }
+    }
+}
+
+enum Unreadable {
+    Io(std::io::Error),
+    NotUtf8(usize),
+}
+
+fn read_text(path: &Path) -> Result<String, Unreadable> {
+    let bytes = std::fs::read(path).map_err(Unreadable::Io)?;
+    match String::from_utf8(bytes) {
+        // A mark at the start says nothing that UTF-8 needs to have said.
+        Ok(text) => Ok(text.strip_prefix('\u{feff}').map(str::to_owned).unwrap_or(text)),
+        Err(error) => Err(Unreadable::NotUtf8(error.utf8_error().valid_up_to())),
+    }
+}
+
+/// The `file:` URI of an absolute path (RFC 8089).
+fn file_uri(path: &Path) -> String {
+    let mut uri = String::from("file://");
+    for byte in path.as_os_str().as_encoded_bytes() {
+        match byte {
+            b'/' | b'-' | b'.' | b'_' | b'~' => uri.push(char::from(*byte)),
+            byte if byte.is_ascii_alphanumeric() => uri.push(char::from(*byte)),
+            byte => uri.push_str(&format!("%{byte:02X}")),
+        }
+    }
+    uri
+}
+
+/// A path out of a URI; `None` when it hides a separator or is not UTF-8.
+fn decoded_path(text: &str) -> Option<String> {
+    let mut bytes = Vec::with_capacity(text.len());
+    let mut rest = text.bytes();
+    while let Some(byte) = rest.next() {
+        match byte {
+            b'%' => {
+                let digits = [rest.next()?, rest.next()?];
+                let byte = u8::from_str_radix(std::str::from_utf8(&digits).ok()?, 16).ok()?;
+                if matches!(byte, b'/' | b'\\' | 0) {
+                    return None;
+                }
+                bytes.push(byte);
+            }
+            b'?' => return None,
+            byte => bytes.push(byte),
+        }
+    }
+    String::from_utf8(bytes).ok()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn paths_become_uris_and_come_back() {
+        let path = "/srv/berth plans/ä#1?.json";
+        let uri = file_uri(Path::new(path));
+        assert_eq!(uri, "file:///srv/berth%20plans/%C3%A4%231%3F.json");
+        assert_eq!(decoded_path(uri.strip_prefix("file://").unwrap()).as_deref(), Some(path));
+    }
+
+    #[test]
+    fn hidden_separators_are_no_path() {
+        for text in ["/a%2Fb", "/a%5cb", "/a%00", "/a%zz", "/a%2", "/%ff", "/a?b"] {
+            assert_eq!(decoded_path(text), None, "{text}");
+        }
+    }
+}
