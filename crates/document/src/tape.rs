@@ -106,6 +106,8 @@ pub struct Tape {
     decoded_at: Vec<(NodeId, Span)>,
     duplicates: Vec<DuplicateName>,
     open: Vec<build::Open>,
+    /// Hashes of the names of all objects that are open.
+    hashes: Vec<u32>,
 }
 
 impl Tape {
@@ -121,6 +123,7 @@ impl Tape {
         self.decoded_at.clear();
         self.duplicates.clear();
         self.open.clear();
+        self.hashes.clear();
     }
 
     /// Whether nothing has been read onto the tape.
@@ -138,21 +141,6 @@ impl Tape {
         &self.duplicates
     }
 
-    #[inline]
-    fn node(&self, id: NodeId) -> Node {
-        self.nodes.get(id.0 as usize).copied().unwrap_or(NOTHING)
-    }
-
-    /// The node after the whole subtree of `id`.
-    #[inline]
-    fn after(&self, id: NodeId) -> NodeId {
-        let node = self.node(id);
-        match node.kind {
-            Kind::Array | Kind::Object => NodeId(node.link.max(id.0 + 1)),
-            _ => id.next(),
-        }
-    }
-
     #[cold]
     fn decoded_text(&self, id: NodeId) -> &str {
         self.decoded_at
@@ -168,13 +156,29 @@ impl Tape {
 #[derive(Clone, Copy, Debug)]
 pub struct Document<'t> {
     text: &'t str,
+    nodes: &'t [Node],
     tape: &'t Tape,
 }
 
 impl<'t> Document<'t> {
     /// Joins a tape with the text that was read onto it. With another text, values have wrong texts, but nothing panics.
     pub fn new(text: &'t str, tape: &'t Tape) -> Self {
-        Document { text, tape }
+        Document { text, nodes: &tape.nodes, tape }
+    }
+
+    #[inline]
+    fn node(&self, id: NodeId) -> Node {
+        self.nodes.get(id.0 as usize).copied().unwrap_or(NOTHING)
+    }
+
+    /// The node after the whole subtree of `id`.
+    #[inline]
+    fn after(&self, id: NodeId) -> NodeId {
+        let node = self.node(id);
+        match node.kind {
+            Kind::Array | Kind::Object => NodeId(node.link.max(id.0 + 1)),
+            _ => id.next(),
+        }
     }
 
     /// The source text.
@@ -196,13 +200,13 @@ impl<'t> Document<'t> {
     /// The value at a node. For a name, the value of that member.
     #[inline]
     pub fn value(&self, id: NodeId) -> Value<'_> {
-        let id = if self.tape.node(id).kind == Kind::Name { id.next() } else { id };
+        let id = if self.node(id).kind == Kind::Name { id.next() } else { id };
         Value::at(self, id)
     }
 
     /// Whether a node is the name of a member.
     pub fn is_name(&self, id: NodeId) -> bool {
-        self.tape.node(id).kind == Kind::Name
+        self.node(id).kind == Kind::Name
     }
 
     /// The name of the member whose value is `node`; `None` for the root and for items.
@@ -213,7 +217,7 @@ impl<'t> Document<'t> {
 
     /// What a person should look at for a node: quotes included; for a container the whole of it.
     pub fn span(&self, id: NodeId) -> Span {
-        let node = self.tape.node(id);
+        let node = self.node(id);
         let quote = u32::from(node.flags & QUOTED != 0);
         Span { start: node.start.saturating_sub(quote), end: node.end + quote }
     }
@@ -226,11 +230,21 @@ impl<'t> Document<'t> {
     /// The text of a name or string node, decoded; the spelling of any other scalar.
     #[inline]
     pub fn text_of(&self, id: NodeId) -> &'t str {
-        let node = self.tape.node(id);
+        let node = self.node(id);
         if node.flags & DECODED != 0 {
             return self.tape.decoded_text(id);
         }
         self.text.get(node.start as usize..node.end as usize).unwrap_or("")
+    }
+
+    /// The same text as bytes of UTF-8, for comparisons.
+    #[inline]
+    pub fn bytes_of(&self, id: NodeId) -> &'t [u8] {
+        let node = self.node(id);
+        if node.flags & DECODED != 0 {
+            return self.tape.decoded_text(id).as_bytes();
+        }
+        self.text.as_bytes().get(node.start as usize..node.end as usize).unwrap_or_default()
     }
 
     /// The innermost object or array that holds `id`, or `id` itself for the root. O(nodes before it).
@@ -238,13 +252,13 @@ impl<'t> Document<'t> {
         let mut parent = NodeId::ROOT;
         let mut at = NodeId::ROOT;
         while at < id {
-            if self.tape.after(at) > id {
-                if matches!(self.tape.node(at).kind, Kind::Array | Kind::Object) {
+            if self.after(at) > id {
+                if matches!(self.node(at).kind, Kind::Array | Kind::Object) {
                     parent = at;
                 }
                 at = at.next();
             } else {
-                at = self.tape.after(at);
+                at = self.after(at);
             }
         }
         parent

@@ -91,7 +91,7 @@ impl Compiler<'_> {
             return *id;
         }
         let id = SchemaId(self.nodes.len() as u32);
-        self.nodes.push(Node { rules: 0..0, at });
+        self.nodes.push(Node::new(at));
         self.ids.insert(at, id);
         self.queue.push_back((id, at, resource));
         id
@@ -100,12 +100,23 @@ impl Compiler<'_> {
     fn run(&mut self) {
         while let Some((id, at, resource)) = self.queue.pop_front() {
             let resource = self.resources.root_at(at).unwrap_or(resource);
-            let rules = self.rules_at(at, resource);
-            let start = self.rules.len() as u32;
+            // The rule of `type` goes first and outside of the run, since the head of the node tests it.
+            let mut rules = self.rules_at(at, resource);
+            rules.sort_by_key(|rule| !matches!(rule.test, Test::Type(_)));
+            let first = self.rules.len() as u32;
+            let types = rules.iter().find_map(|rule| match rule.test {
+                Test::Type(types) => Some(types),
+                _ => None,
+            });
+            let start = first + u32::from(types.is_some());
             self.rules.extend(rules);
             let end = self.rules.len() as u32;
             if let Some(node) = self.nodes.get_mut(id.0 as usize) {
                 node.rules = start..end;
+                if let Some(types) = types {
+                    node.types = types;
+                    node.type_rule = Some(RuleId(first));
+                }
             }
         }
     }

@@ -104,7 +104,7 @@ impl Format {
             Format::Time => time::is_time(text),
             Format::Email => net::is_email(text),
             Format::Uuid => is_uuid(text),
-            Format::Uri => Uri::parse(text).is_ok(),
+            Format::Uri => net::is_plain_url(text) || Uri::parse(text).is_ok(),
             Format::Ipv4 => text.parse::<std::net::Ipv4Addr>().is_ok(),
             Format::Ipv6 => text.parse::<std::net::Ipv6Addr>().is_ok(),
             Format::Hostname => net::is_hostname(text),
@@ -114,11 +114,12 @@ impl Format {
 
 /// RFC 4122, section 3: 32 hexadecimal digits, with hyphens in four places.
 fn is_uuid(text: &str) -> bool {
-    text.len() == 36
-        && text.bytes().enumerate().all(|(at, byte)| match at {
-            8 | 13 | 18 | 23 => byte == b'-',
-            _ => byte.is_ascii_hexdigit(),
-        })
+    let Ok(bytes) = <&[u8; 36]>::try_from(text.as_bytes()) else { return false };
+    let (groups, hyphens) = ([0..8, 9..13, 14..18, 19..23, 24..36], [8, 13, 18, 23]);
+    let digits = |group: std::ops::Range<usize>| {
+        bytes.get(group).is_some_and(|digits| digits.iter().fold(true, |all, byte| all & byte.is_ascii_hexdigit()))
+    };
+    hyphens.iter().all(|at| bytes.get(*at) == Some(&b'-')) && groups.into_iter().all(digits)
 }
 
 #[cfg(test)]

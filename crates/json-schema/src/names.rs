@@ -38,7 +38,7 @@ impl NameTable {
 
     /// The index of `name`, whose [`name_hash`] is `hash`. Allocates nothing.
     #[inline]
-    pub(crate) fn index(&self, hash: u32, name: &str) -> Option<usize> {
+    pub(crate) fn index(&self, hash: u32, name: &[u8]) -> Option<usize> {
         let mask = self.slots.len().wrapping_sub(1);
         let mut at = hash as usize & mask;
         loop {
@@ -46,7 +46,9 @@ impl NameTable {
             if slot.index == NONE {
                 return None;
             }
-            if slot.hash == hash && self.names.get(slot.index as usize).is_some_and(|known| **known == *name) {
+            if slot.hash == hash
+                && self.names.get(slot.index as usize).is_some_and(|known| same(known.as_bytes(), name))
+            {
                 return Some(slot.index as usize);
             }
             at = (at + 1) & mask;
@@ -55,7 +57,7 @@ impl NameTable {
 
     /// The index of `name`, hashed here.
     pub(crate) fn find(&self, name: &str) -> Option<usize> {
-        self.index(name_hash(name.as_bytes()), name)
+        self.index(name_hash(name.as_bytes()), name.as_bytes())
     }
 
     /// The names, in the order of their indices.
@@ -64,9 +66,37 @@ impl NameTable {
     }
 }
 
+/// Whether two names are the same.
+///
+/// PERF: names are short, and a call of `memcmp` for each costs more than two loads that may overlap.
+#[inline]
+fn same(a: &[u8], b: &[u8]) -> bool {
+    a.len() == b.len()
+        && match a.len() {
+            0..4 => a.iter().eq(b),
+            4..8 => a.first_chunk::<4>() == b.first_chunk::<4>() && a.last_chunk::<4>() == b.last_chunk::<4>(),
+            8..=16 => a.first_chunk::<8>() == b.first_chunk::<8>() && a.last_chunk::<8>() == b.last_chunk::<8>(),
+            _ => a == b,
+        }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn names_are_compared_in_full_at_every_length() {
+        let text = "abcdefghijklmnopqrstuvwxyz";
+        for length in 0..=text.len() {
+            let name = &text[..length];
+            assert!(same(name.as_bytes(), name.as_bytes()));
+            assert!(!same(name.as_bytes(), format!("{name}x").as_bytes()));
+            for at in 0..length {
+                let other: String = name.char_indices().map(|(i, c)| if i == at { '#' } else { c }).collect();
+                assert!(!same(name.as_bytes(), other.as_bytes()), "{name} {other}");
+            }
+        }
+    }
 
     #[test]
     fn every_name_is_found_and_no_other() {
@@ -86,7 +116,7 @@ mod tests {
     fn names_that_share_a_hash_are_told_apart() {
         let table = NameTable::new(["a".into(), "b".into()]);
         let hash = name_hash(b"a");
-        assert_eq!(table.index(hash, "a"), Some(0));
-        assert_eq!(table.index(hash, "z"), None);
+        assert_eq!(table.index(hash, b"a"), Some(0));
+        assert_eq!(table.index(hash, b"z"), None);
     }
 }

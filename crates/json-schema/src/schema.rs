@@ -4,6 +4,7 @@ use crate::file::{FileId, Location, SchemaFile};
 use crate::format::Format;
 use crate::names::NameTable;
 use crate::pattern::Pattern;
+use mervik_document::tape::name_hash;
 use mervik_document::{Decimal, Kind};
 use std::ops::Range;
 use std::sync::Arc;
@@ -44,9 +45,12 @@ impl Schema {
     }
 
     #[inline]
-    pub(crate) fn rules_of(&self, id: SchemaId) -> (u32, &[Rule]) {
-        let range = self.nodes.get(id.0 as usize).map_or(0..0, |node| node.rules.clone());
-        (range.start, self.rules.get(range.start as usize..range.end as usize).unwrap_or_default())
+    pub(crate) fn rules(&self, node: &Node) -> &[Rule] {
+        self.rules.get(node.rules.start as usize..node.rules.end as usize).unwrap_or_default()
+    }
+
+    pub(crate) fn rules_of(&self, id: SchemaId) -> &[Rule] {
+        self.node(id).map(|node| self.rules(node)).unwrap_or_default()
     }
 
     pub(crate) fn node(&self, id: SchemaId) -> Option<&Node> {
@@ -62,11 +66,21 @@ impl Schema {
     }
 }
 
-/// One (sub)schema: a run of rules.
+/// One (sub)schema: the types that it allows, and a run of rules.
 #[derive(Clone, Debug)]
 pub(crate) struct Node {
+    /// What `type` allows; everything, where there is no `type`.
+    pub(crate) types: Types,
+    /// The rule that says so.
+    pub(crate) type_rule: Option<RuleId>,
     pub(crate) rules: Range<u32>,
     pub(crate) at: Location,
+}
+
+impl Node {
+    pub(crate) fn new(at: Location) -> Self {
+        Node { types: Types::ANY, type_rule: None, rules: 0..0, at }
+    }
 }
 
 /// One keyword at one place, or several that are checked in one go.
@@ -102,6 +116,11 @@ impl Kinds {
     }
 }
 
+impl Types {
+    /// Whatever there is.
+    pub(crate) const ANY: Types = Types { kinds: Kinds::ALL, integer: true };
+}
+
 /// The value of `type` (Validation, 6.1.1).
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Types {
@@ -111,18 +130,28 @@ pub(crate) struct Types {
     pub(crate) integer: bool,
 }
 
-/// Names of properties.
-pub(crate) type Names = Box<[Box<str>]>;
+/// The name of a property, with its hash.
+#[derive(Debug)]
+pub(crate) struct HashedName {
+    pub(crate) text: Box<str>,
+    pub(crate) hash: u32,
+}
+
+impl From<&str> for HashedName {
+    fn from(text: &str) -> Self {
+        HashedName { text: text.into(), hash: name_hash(text.as_bytes()) }
+    }
+}
 
 /// What follows from the presence of each of some properties.
-pub(crate) type Dependencies<T> = Box<[(Box<str>, T)]>;
+pub(crate) type Dependencies<T> = Box<[(HashedName, T)]>;
 
 /// What a rule tests. Names follow the keywords; the clauses are those of JSON Schema 2020-12.
 #[derive(Debug)]
 pub(crate) enum Test {
     /// The schema `false` (Core, 4.3.2).
     Never,
-    /// `type` (Validation, 6.1.1).
+    /// `type` (Validation, 6.1.1); tested at the head of its node, here for its place.
     Type(Types),
     /// `const` and `enum` (Validation, 6.1.2 and 6.1.3); the values stand in the schema's file.
     OneOfValues(Box<Values>),
@@ -165,7 +194,7 @@ pub(crate) enum Test {
     /// `minProperties` (Validation, 6.5.2).
     MinProperties(u64),
     /// `dependentRequired` (Validation, 6.5.4): when the first is there, so must the others.
-    DependentRequired(Dependencies<Names>),
+    DependentRequired(Dependencies<Box<[HashedName]>>),
     /// `dependentSchemas` (Core, 10.2.2.4).
     DependentSchemas(Dependencies<SchemaId>),
     /// `$ref` (Core, 8.2.3.1).
@@ -187,6 +216,8 @@ pub(crate) enum Test {
 pub(crate) struct Values {
     /// The strings among them, for a quick look-up.
     pub(crate) strings: NameTable,
+    /// The numbers among them.
+    pub(crate) numbers: Box<[Decimal]>,
     /// All others.
     pub(crate) others: Box<[Location]>,
     /// Whether the keyword is `const`.
@@ -243,8 +274,7 @@ pub(crate) struct Union {
 /// A property whose constant value differs from branch to branch, so that its value alone chooses the branch.
 #[derive(Debug)]
 pub(crate) struct Tag {
-    pub(crate) name: Box<str>,
-    pub(crate) hash: u32,
+    pub(crate) name: HashedName,
     /// The values, and for each the index of its branch.
     pub(crate) values: NameTable,
     pub(crate) branch: Box<[u32]>,

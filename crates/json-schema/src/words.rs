@@ -122,7 +122,7 @@ impl Words<'_> {
                 must_have(format!("{expected} that is {what}"), format!("{matching} of {items}"))
             }
             (Test::AnyOf(union) | Test::OneOf(union), Detail::UnknownTag(tag)) => {
-                let name = union.tag.as_ref().map_or("", |tag| &tag.name);
+                let name = union.tag.as_ref().map_or("", |tag| &tag.name.text);
                 let known: Vec<&str> = union.tag.iter().flat_map(|tag| tag.values.names()).collect();
                 let value = self.document.value(*tag);
                 let expected = describe::list(known.iter().map(|text| format!("{text:?}")), "or");
@@ -243,7 +243,7 @@ impl Words<'_> {
         let name = branch_name(self.schema, union, note.branch);
         match (note.tag, &union.tag) {
             (Some(node), Some(tag)) => {
-                format!(" (in {name}, chosen by `{}` {})", tag.name, shown::value(self.document.value(node)))
+                format!(" (in {name}, chosen by `{}` {})", tag.name.text, shown::value(self.document.value(node)))
             }
             _ => format!(" (in {name}, the nearest)"),
         }

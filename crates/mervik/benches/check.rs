@@ -40,14 +40,22 @@ fn main() {
     let (plain, cpu, wall) = (median(plain), median(cpu), median(wall));
     let row = |what: &str, time: Duration| {
         let seconds = time.as_secs_f64();
-        println!("{what:<42} {:>8.0} ms {:>8.0} MB/s   ratio {:.2}", seconds * 1e3, megabytes / seconds, seconds / plain.as_secs_f64());
+        println!(
+            "{what:<42} {:>8.0} ms {:>8.0} MB/s   ratio {:.2}",
+            seconds * 1e3,
+            megabytes / seconds,
+            seconds / plain.as_secs_f64()
+        );
     };
     row("serde_json::Value, one core", plain);
     row("mervik check, CPU time of the process", cpu);
     row("mervik check, wall-clock time", wall);
 
     let starts: Vec<Duration> = (0..200).map(|_| timed(|| check(SCHEMA, Path::new(SMALL)))).collect();
-    println!("mervik check, one small document            {:>8.2} ms wall-clock time", median(starts).as_secs_f64() * 1e3);
+    println!(
+        "mervik check, one small document            {:>8.2} ms wall-clock time",
+        median(starts).as_secs_f64() * 1e3
+    );
 }
 
 fn check(schema: &str, document: &Path) {
@@ -95,7 +103,11 @@ fn records() -> Vec<u8> {
         let _ = write!(
             out,
             r#"{{"request_id":"{:08x}-{:04x}-4a3b-9c4d-{:012x}","submitted_at":"2026-03-{:02}T{:02}:15:00+01:00","#,
-            id as u32, id >> 48, id & 0xffff_ffff_ffff, 1 + dice.below(28), dice.below(24)
+            id as u32,
+            id >> 48,
+            id & 0xffff_ffff_ffff,
+            1 + dice.below(28),
+            dice.below(24)
         );
         let _ = write!(
             out,
@@ -105,29 +117,45 @@ fn records() -> Vec<u8> {
         let _ = write!(
             out,
             r#""ship":{{"name":"MV Sanderling {n}","imo":"IMO{:07}","flag":"NO","length_m":{}.{},"beam_m":{}.5,"draught_m":{}.{:02},"gross_tonnage":{}}},"#,
-            dice.below(10_000_000), 50 + dice.below(250), dice.below(10), 9 + dice.below(30), 3 + dice.below(14),
-            dice.below(100), 900 + dice.below(90_000)
+            dice.below(10_000_000),
+            50 + dice.below(250),
+            dice.below(10),
+            9 + dice.below(30),
+            3 + dice.below(14),
+            dice.below(100),
+            900 + dice.below(90_000)
         );
         let _ = write!(
             out,
             r#""stay":{{"from":"2026-04-02T{:02}:00:00Z","until":"2026-04-03T18:30:00Z","berths":["N{}","S{}"],"shore_power":true,"voltage":6600}},"crew":["#,
-            dice.below(24), 1 + dice.below(9), 1 + dice.below(9)
+            dice.below(24),
+            1 + dice.below(9),
+            1 + dice.below(9)
         );
         for member in 0..4 {
             let rank = if member == 0 { "master" } else { ["mate", "engineer", "deckhand"][dice.below(3) as usize] };
             let _ = write!(
                 out,
                 r#"{}{{"name":"Crew Member {member}","rank":"{rank}","born":"19{:02}-0{}-1{}","document":"HM{:06}"}}"#,
-                if member == 0 { "" } else { "," }, 60 + dice.below(40), 1 + dice.below(9), dice.below(10), dice.below(1_000_000)
+                if member == 0 { "" } else { "," },
+                60 + dice.below(40),
+                1 + dice.below(9),
+                dice.below(10),
+                dice.below(1_000_000)
             );
         }
         out.push_str(r#"],"cargo":["#);
         let _ = match kind {
-            0 => write!(out, r#"{{"kind":"bulk","commodity":"gravel","weight_t":{},"dusty":true}}"#, 1 + dice.below(90_000)),
+            0 => write!(
+                out,
+                r#"{{"kind":"bulk","commodity":"gravel","weight_t":{},"dusty":true}}"#,
+                1 + dice.below(90_000)
+            ),
             1 => write!(
                 out,
                 r#"{{"kind":"containers","units":[{{"id":"HMSU{:07}","teu":1}},{{"id":"SKBU{:07}","teu":2}}]}}"#,
-                dice.below(10_000_000), dice.below(10_000_000)
+                dice.below(10_000_000),
+                dice.below(10_000_000)
             ),
             _ => write!(
                 out,

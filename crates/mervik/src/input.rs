@@ -42,7 +42,9 @@ impl Input {
     /// A file that cannot be read, or a format that cannot be read yet.
     pub(crate) fn open(path: &Path, format: Option<FormatName>) -> Result<Input, Trouble> {
         let told = match format {
-            Some(format) => Some(layout_of(format).ok_or_else(|| not_yet(path, &format!("{format:?}").to_lowercase()))?),
+            Some(format) => {
+                Some(layout_of(format).ok_or_else(|| not_yet(path, &format!("{format:?}").to_lowercase()))?)
+            }
             None => layout_by_extension(path)?,
         };
         let (name, size, mut rest): (_, _, Box<dyn Read + Send>) = if path == Path::new("-") {
@@ -71,9 +73,7 @@ impl Input {
     /// Reads all that is left after the head.
     pub(crate) fn read_all(mut self) -> Result<Vec<u8>, Trouble> {
         if !self.at_end {
-            self.rest
-                .read_to_end(&mut self.head)
-                .map_err(|error| Trouble::file("cannot read", &self.path, &error))?;
+            self.rest.read_to_end(&mut self.head).map_err(|error| Trouble::file("cannot read", &self.path, &error))?;
         }
         Ok(self.head)
     }

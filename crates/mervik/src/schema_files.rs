@@ -14,11 +14,16 @@ pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Resu
     }
     let (path, fragment) = split_fragment(named);
     let language = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
-    if let Some(language) = [("xsd", "XML Schema"), ("proto", "protobuf field rules"), ("yaml", "YAML"), ("yml", "YAML")]
-        .iter()
-        .find_map(|(known, words)| (*known == language).then_some(*words))
+    if let Some(language) =
+        [("xsd", "XML Schema"), ("proto", "protobuf field rules"), ("yaml", "YAML"), ("yml", "YAML")]
+            .iter()
+            .find_map(|(known, words)| (*known == language).then_some(*words))
     {
-        return Err(Trouble::new(format!("cannot read `{}`: schemas in {language} cannot be read yet", path.display(), language = language)));
+        return Err(Trouble::new(format!(
+            "cannot read `{}`: schemas in {language} cannot be read yet",
+            path.display(),
+            language = language
+        )));
     }
     let text = read_text(&path).map_err(|problem| match problem {
         Unreadable::Io(error) => Trouble::file("cannot read the schema", &path, &error),
@@ -51,7 +56,8 @@ fn not_a_schema(name: &str, errors: &SchemaErrors, paint: Paint) -> Trouble {
         details.push(String::new());
         details.push(format!("{}{}", paint.tone(Tone::Place, place), paint.tone(Tone::Quiet, at)));
         details.push(format!("   {}", paint.tone(Tone::Bad, excerpt::printable(error.message()))));
-        let cut = excerpt::cut(error.line_text(), error.place().column as usize, error.width() as usize, excerpt::width());
+        let cut =
+            excerpt::cut(error.line_text(), error.place().column as usize, error.width() as usize, excerpt::width());
         details.push(format!("   {} {}", paint.tone(Tone::Quiet, "schema  "), cut.line));
         details.push(format!("   {} {}", paint.tone(Tone::Quiet, "        "), paint.tone(Tone::Bad, cut.carets)));
         if let Some(hint) = error.hint() {
@@ -126,7 +132,10 @@ impl Fetch for Folders {
             Err(_) => return refuse("leads to no file", None),
         };
         if !self.allowed.iter().any(|dir| found.starts_with(dir)) {
-            return refuse("lies outside of the schema's folder", Some("`--allow-path DIR` lets references lead there"));
+            return refuse(
+                "lies outside of the schema's folder",
+                Some("`--allow-path DIR` lets references lead there"),
+            );
         }
         match read_text(&found) {
             Ok(text) => Ok(Fetched { name: self.name_of(&found), text }),

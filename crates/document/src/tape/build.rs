@@ -8,10 +8,15 @@ use crate::place::Span;
 pub(super) struct Open {
     node: NodeId,
     is_object: bool,
-    /// Names seen so far, as a set of 128 bits that a name may share with another.
-    names: u128,
+    /// Where the hashes of its names start.
+    first_hash: u32,
+    /// Names seen so far, as a set of 64 bits that a name may share with another.
+    names: u64,
     may_repeat: bool,
 }
+
+/// Up to this many names, comparing each with each is cheaper than sorting them.
+const FEW_NAMES: usize = 24;
 
 /// How the text of a name or string is spelled in the source.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -59,14 +64,15 @@ impl Tape {
         self.push(span, 0, Kind::String, flags);
     }
 
-    /// Appends the name of a member of the innermost open object; `text` is the name as it is meant.
+    /// Appends the name of a member of the innermost open object; `text` is the name as it is meant, in UTF-8.
     #[inline]
-    pub fn push_name(&mut self, span: Span, text: &str, spelling: Spelling<'_>) {
-        let hash = name_hash(text.as_bytes());
+    pub fn push_name(&mut self, span: Span, text: &[u8], spelling: Spelling<'_>) {
+        let hash = name_hash(text);
         let flags = self.spell(spelling);
         self.push(span, hash, Kind::Name, flags);
+        self.hashes.push(hash);
         if let Some(open) = self.open.last_mut() {
-            let bit = 1u128 << (hash & 127);
+            let bit = 1u64 << (hash & 63);
             open.may_repeat |= open.names & bit != 0;
             open.names |= bit;
         }
@@ -78,7 +84,8 @@ impl Tape {
         let node = NodeId(self.nodes.len() as u32);
         let kind = if is_object { Kind::Object } else { Kind::Array };
         self.push(Span { start, end: start + 1 }, 0, kind, 0);
-        self.open.push(Open { node, is_object, names: 0, may_repeat: false });
+        let first_hash = self.hashes.len() as u32;
+        self.open.push(Open { node, is_object, first_hash, names: 0, may_repeat: false });
     }
 
     /// Closes the innermost open container, whose last byte stands before `end`.
@@ -93,9 +100,20 @@ impl Tape {
             node.end = end;
             node.link = link;
         }
-        if open.may_repeat {
+        if open.may_repeat && self.hashes_repeat(open.first_hash as usize) {
             self.find_duplicates(open.node, text);
         }
+        self.hashes.truncate(open.first_hash as usize);
+    }
+
+    /// Whether two names of the object that is being closed have the same hash.
+    fn hashes_repeat(&mut self, first: usize) -> bool {
+        let Some(hashes) = self.hashes.get_mut(first..) else { return false };
+        if hashes.len() > FEW_NAMES {
+            hashes.sort_unstable();
+            return hashes.windows(2).any(|pair| pair.first() == pair.last());
+        }
+        hashes.iter().enumerate().any(|(at, hash)| hashes.iter().take(at).any(|other| other == hash))
     }
 
     /// The containers that are still open, outermost first. For a reader that stops on an error.

@@ -31,7 +31,7 @@ impl<'d> Value<'d> {
     /// What the value is. The name of a member, taken as a value, is a string.
     #[inline]
     pub fn kind(self) -> Kind {
-        match self.document.tape.node(self.id).kind {
+        match self.document.node(self.id).kind {
             Kind::Name => Kind::String,
             kind => kind,
         }
@@ -50,7 +50,7 @@ impl<'d> Value<'d> {
 
     /// Whether `node` is this value or part of it.
     pub fn holds(self, node: NodeId) -> bool {
-        self.id <= node && node < self.document.tape.after(self.id)
+        self.id <= node && node < self.document.after(self.id)
     }
 
     /// The text of a string; `None` for any other kind.
@@ -61,7 +61,7 @@ impl<'d> Value<'d> {
 
     /// A boolean's value; `None` for any other kind.
     pub fn as_bool(self) -> Option<bool> {
-        let node = self.document.tape.node(self.id);
+        let node = self.document.node(self.id);
         (node.kind == Kind::Bool).then_some(node.flags & TRUE != 0)
     }
 
@@ -77,7 +77,7 @@ impl<'d> Value<'d> {
     /// Whether this is a number without a fraction, however it is spelled: `3`, `3.0` and `30e-1` are.
     #[inline]
     pub fn is_integer(self) -> bool {
-        let node = self.document.tape.node(self.id);
+        let node = self.document.node(self.id);
         node.kind == Kind::Number
             && (node.flags & PLAIN_INTEGER != 0 || self.as_decimal().is_some_and(|number| number.is_integer()))
     }
@@ -98,9 +98,14 @@ impl<'d> Value<'d> {
 
     /// The member `name` of an object; the last of them when the name is repeated. O(members).
     pub fn get(self, name: &str) -> Option<Value<'d>> {
-        let hash = name_hash(name.as_bytes());
+        self.get_hashed(name, name_hash(name.as_bytes()))
+    }
+
+    /// [`Value::get`], for a name whose [`name_hash`] is at hand.
+    #[inline]
+    pub fn get_hashed(self, name: &str, hash: u32) -> Option<Value<'d>> {
         self.members()
-            .filter(|member| member.name.hash() == hash && member.name.text() == name)
+            .filter(|member| member.name.hash() == hash && member.name.bytes() == name.as_bytes())
             .last()
             .map(|member| member.value)
     }
@@ -108,7 +113,7 @@ impl<'d> Value<'d> {
     #[inline]
     fn contents(self, kind: Kind) -> (NodeId, NodeId) {
         let first = self.id.next();
-        if self.kind() == kind { (first, self.document.tape.after(self.id)) } else { (first, first) }
+        if self.kind() == kind { (first, self.document.after(self.id)) } else { (first, first) }
     }
 }
 
@@ -138,10 +143,16 @@ impl<'d> Name<'d> {
         self.document.text_of(self.id)
     }
 
+    /// The name as bytes of UTF-8.
+    #[inline]
+    pub fn bytes(self) -> &'d [u8] {
+        self.document.bytes_of(self.id)
+    }
+
     /// [`name_hash`] of the name, at no cost.
     #[inline]
     pub fn hash(self) -> u32 {
-        self.document.tape.node(self.id).link
+        self.document.node(self.id).link
     }
 }
 
@@ -171,7 +182,7 @@ impl<'d> Iterator for Items<'d> {
             return None;
         }
         let value = Value { document: self.document, id: self.at };
-        self.at = self.document.tape.after(self.at);
+        self.at = self.document.after(self.at);
         Some(value)
     }
 }
@@ -194,7 +205,7 @@ impl<'d> Iterator for Members<'d> {
         }
         let name = Name { document: self.document, id: self.at };
         let value = Value { document: self.document, id: self.at.next() };
-        self.at = self.document.tape.after(value.id);
+        self.at = self.document.after(value.id);
         Some(Member { name, value })
     }
 }

@@ -164,8 +164,9 @@ impl Details {
 /// Looks at the tag of `value`. Allocates nothing.
 #[inline]
 fn tagged(union: &Union, value: Value<'_>) -> Tagged {
-    let Some(Tag { name, hash, values, branch }) = &union.tag else { return Tagged::Absent };
-    let mut members = value.members().filter(|member| member.name.hash() == *hash && member.name.text() == &**name);
+    let Some(Tag { name, values, branch }) = &union.tag else { return Tagged::Absent };
+    let mut members =
+        value.members().filter(|member| member.name.hash() == name.hash && member.name.bytes() == name.text.as_bytes());
     let (Some(member), None) = (members.next(), members.next()) else { return Tagged::Absent };
     let chosen = member.value.as_str().and_then(|text| values.find(text)).and_then(|index| branch.get(index));
     match chosen.and_then(|index| Some((*index as usize, *union.branches.get(*index as usize)?))) {

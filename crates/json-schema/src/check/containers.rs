@@ -2,7 +2,7 @@
 
 use super::{Run, Sink};
 use crate::failure::Detail;
-use crate::schema::{ContainsTest, Dependencies, Entry, ItemsTest, MembersTest, Names, RuleId, SchemaId};
+use crate::schema::{ContainsTest, Dependencies, Entry, HashedName, ItemsTest, MembersTest, RuleId, SchemaId};
 use mervik_document::{Member, Value, tape};
 
 /// How many required names one word keeps track of.
@@ -12,6 +12,7 @@ const WORD: u32 = u64::BITS;
 const FEW_ITEMS: usize = 4;
 
 impl<'s, S: Sink> Run<'s, '_, S> {
+    #[inline(never)]
     pub(super) fn items(&mut self, test: &'s ItemsTest, value: Value<'_>) -> bool {
         let mut prefix = test.prefix.iter();
         self.every(value.items(), |run, item| match prefix.next().or(test.rest.as_ref()) {
@@ -73,6 +74,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     }
 
     /// One pass over the members of an object: each goes to its schemas, and required names are ticked off.
+    #[inline(never)]
     pub(super) fn members(&mut self, test: &'s MembersTest, value: Value<'_>) -> bool {
         let words = if test.required <= WORD { 0 } else { test.required.div_ceil(WORD) as usize };
         let base = self.scratch.seen.len();
@@ -80,15 +82,15 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         let mut seen = 0u64;
         let mut holds = true;
         for member in value.members() {
-            let text = member.name.text();
-            let known = test.table.index(member.name.hash(), text).and_then(|index| test.entries.get(index));
+            let known =
+                test.table.index(member.name.hash(), member.name.bytes()).and_then(|index| test.entries.get(index));
             if let Some(number) = known.and_then(|entry| entry.required) {
                 match self.scratch.seen.get_mut(base + (number / WORD) as usize) {
                     Some(word) if words > 0 => *word |= 1 << (number % WORD),
                     _ => seen |= 1 << (number % WORD),
                 }
             }
-            if !self.member(test, known, text, member) {
+            if !self.member(test, known, member) {
                 holds = false;
                 if !S::ALL {
                     break;
@@ -117,7 +119,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     }
 
     #[inline]
-    fn member(&mut self, test: &'s MembersTest, known: Option<&Entry>, text: &str, member: Member<'_>) -> bool {
+    fn member(&mut self, test: &'s MembersTest, known: Option<&Entry>, member: Member<'_>) -> bool {
         let mut spoken_for = false;
         let mut holds = true;
         if let Some(schema) = known.and_then(|entry| entry.schema) {
@@ -125,7 +127,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
             holds = self.check(schema, member.value);
         }
         for (pattern, schema) in &test.patterns {
-            if (holds || S::ALL) && pattern.matches(text) {
+            if (holds || S::ALL) && pattern.matches(member.name.text()) {
                 spoken_for = true;
                 holds &= self.check(*schema, member.value);
             }
@@ -152,13 +154,18 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         self.every(value.members(), |run, member| run.check(names, member.name.as_value()))
     }
 
-    pub(super) fn dependent_required(&mut self, id: RuleId, all: &'s Dependencies<Names>, value: Value<'_>) -> bool {
-        let present = all.iter().filter(|(name, _)| value.get(name).is_some());
+    pub(super) fn dependent_required(
+        &mut self,
+        id: RuleId,
+        all: &'s Dependencies<Box<[HashedName]>>,
+        value: Value<'_>,
+    ) -> bool {
+        let present = all.iter().filter(|(name, _)| value.get_hashed(&name.text, name.hash).is_some());
         let wanted = present.flat_map(|(name, others)| others.iter().map(move |other| (name, other)));
         self.every(wanted, |run, (name, other)| {
-            let holds = value.get(other).is_some();
+            let holds = value.get_hashed(&other.text, other.hash).is_some();
             if !holds {
-                let detail = || Detail::MissingWith { missing: other.clone(), present: name.clone() };
+                let detail = || Detail::MissingWith { missing: other.text.clone(), present: name.text.clone() };
                 run.sink.fail(id, value.id(), detail);
             }
             holds
@@ -166,7 +173,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     }
 
     pub(super) fn dependent_schemas(&mut self, all: &'s Dependencies<SchemaId>, value: Value<'_>) -> bool {
-        let present = all.iter().filter(|(name, _)| value.get(name).is_some());
+        let present = all.iter().filter(|(name, _)| value.get_hashed(&name.text, name.hash).is_some());
         self.every(present, |run, (_, schema)| run.check(*schema, value))
     }
 }

@@ -15,6 +15,9 @@ pub(super) fn is_one_of(schema: &Schema, values: &Values, value: Value<'_>) -> b
     if let Some(text) = value.as_str() {
         return values.strings.find(text).is_some();
     }
+    if let Some(number) = value.as_decimal() {
+        return values.numbers.contains(&number);
+    }
     values
         .others
         .iter()

@@ -8,10 +8,10 @@ use crate::names::NameTable;
 use crate::pattern::Pattern;
 use crate::resource::ResourceId;
 use crate::schema::{
-    ContainsTest, Dependencies, Entry, IfTest, ItemsTest, Kinds, MembersTest, Names, Rule, SchemaId, Test, Types,
+    ContainsTest, Dependencies, Entry, HashedName, IfTest, ItemsTest, Kinds, MembersTest, Rule, SchemaId, Test, Types,
     Union, Values,
 };
-use mervik_document::{Kind, Member, NodeId, Value, near};
+use mervik_document::{Decimal, Kind, Member, NodeId, Value, near};
 use std::collections::HashSet;
 
 /// The only dialect of this version.
@@ -129,7 +129,7 @@ impl Compiler<'_> {
             }
             "contains" => (Kinds::ARRAYS, Test::Contains(self.contains(here, value))),
             "minContains" | "maxContains" => return count(self).and(None),
-            "type" => (Kinds::ALL, Test::Type(self.types(here, name, value)?)),
+            "type" => (Kinds::NONE, Test::Type(self.types(here, name, value)?)),
             "enum" => {
                 self.is_array(file, name, value, false).then_some(())?;
                 (Kinds::ALL, Test::OneOfValues(values(here, value.items(), false)))
@@ -252,7 +252,7 @@ impl Compiler<'_> {
         let mut names: Vec<Box<str>> = Vec::new();
         let mut entries: Vec<Entry> = Vec::new();
         for (name, schema) in properties.unwrap_or_default() {
-            names.push(name);
+            names.push(name.text);
             entries.push(Entry { schema: Some(schema), required: None });
         }
         let known = NameTable::new(names.iter().cloned());
@@ -326,7 +326,7 @@ impl Compiler<'_> {
         Some(types)
     }
 
-    fn divisor(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Box<mervik_document::Decimal>> {
+    fn divisor(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Box<Decimal>> {
         let number = self.decimal(here.file, name, value)?;
         if number.is_zero() || number.is_negative() {
             self.wrong_shape(here.file, name, value, "a number above 0");
@@ -353,20 +353,27 @@ impl Compiler<'_> {
         }
     }
 
-    fn dependent_required(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Dependencies<Names>> {
+    fn dependent_required(
+        &mut self,
+        here: Here<'_>,
+        name: &str,
+        value: Value<'_>,
+    ) -> Option<Dependencies<Box<[HashedName]>>> {
         if !self.is_object(here.file, name, value) {
             return None;
         }
         let all = value.members().filter_map(|member| {
             let names = self.names(here.file, name, member.value)?;
-            Some((Box::from(member.name.text()), names))
+            let names = names.iter().map(|name| HashedName::from(&**name)).collect();
+            Some((HashedName::from(member.name.text()), names))
         });
         Some(all.collect())
     }
 }
 
 fn values<'v>(here: Here<'_>, all: impl Iterator<Item = Value<'v>>, single: bool) -> Box<Values> {
-    let (mut strings, mut others, mut places): (Vec<Box<str>>, Vec<_>, Vec<_>) = Default::default();
+    let (mut strings, mut numbers): (Vec<Box<str>>, Vec<Decimal>) = Default::default();
+    let (mut others, mut places): (Vec<Location>, Vec<Location>) = Default::default();
     let mut seen = HashSet::new();
     for value in all {
         let at = here.at(value.id());
@@ -374,10 +381,19 @@ fn values<'v>(here: Here<'_>, all: impl Iterator<Item = Value<'v>>, single: bool
         match value.as_str() {
             Some(text) if seen.insert(text) => strings.push(text.into()),
             Some(_) => {}
-            None => others.push(at),
+            None => match value.as_decimal() {
+                Some(number) => numbers.push(number),
+                None => others.push(at),
+            },
         }
     }
-    Box::new(Values { strings: NameTable::new(strings), others: others.into(), single, all: places.into() })
+    Box::new(Values {
+        strings: NameTable::new(strings),
+        numbers: numbers.into(),
+        others: others.into(),
+        single,
+        all: places.into(),
+    })
 }
 
 /// The words of `type` (Validation, 6.1.1).

@@ -2,7 +2,6 @@
 
 use super::Compiler;
 use crate::file::{FileId, Location};
-use crate::schema::Names;
 use mervik_document::{Decimal, Kind, Value, shown};
 
 impl Compiler<'_> {
@@ -65,7 +64,7 @@ impl Compiler<'_> {
     }
 
     /// An array of strings that differ from each other.
-    pub(super) fn names(&mut self, file: FileId, name: &str, value: Value<'_>) -> Option<Names> {
+    pub(super) fn names(&mut self, file: FileId, name: &str, value: Value<'_>) -> Option<Vec<Box<str>>> {
         if !self.is_array(file, name, value, false) {
             return None;
         }
@@ -85,7 +84,7 @@ impl Compiler<'_> {
                 Some(text) => names.push(text.into()),
             }
         }
-        Some(names.into())
+        Some(names)
     }
 }
 

@@ -2,8 +2,7 @@
 
 use super::Compiler;
 use crate::names::NameTable;
-use crate::schema::{Rule, SchemaId, Tag, Test};
-use mervik_document::tape::name_hash;
+use crate::schema::{HashedName, Rule, SchemaId, Tag, Test};
 
 /// How many steps through `$ref` and `allOf` a branch's constants are looked for.
 const MAX_STEPS: usize = 16;
@@ -45,8 +44,7 @@ impl Compiler<'_> {
             if sorted.windows(2).any(|pair| pair.first() == pair.last()) {
                 return None;
             }
-            let hash = name_hash(name.as_bytes());
-            Some(Tag { name: name.clone(), hash, values: NameTable::new(values), branch: branch.into() })
+            Some(Tag { name: HashedName::from(&**name), values: NameTable::new(values), branch: branch.into() })
         })
     }
 
@@ -80,7 +78,7 @@ impl Compiler<'_> {
     /// The strings that a schema allows, when it allows nothing else.
     fn strings(&self, id: SchemaId) -> Option<Vec<Box<str>>> {
         self.rules_of(id).iter().find_map(|rule| match &rule.test {
-            Test::OneOfValues(values) if values.others.is_empty() => {
+            Test::OneOfValues(values) if values.others.is_empty() && values.numbers.is_empty() => {
                 Some(values.strings.names().map(Box::from).collect())
             }
             _ => None,

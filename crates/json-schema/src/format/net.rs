@@ -2,25 +2,41 @@
 
 /// RFC 1123, section 2.1: labels of letters, digits and inner hyphens, 63 characters each and 253 in all.
 pub(super) fn is_hostname(text: &str) -> bool {
-    !text.is_empty() && text.len() <= 253 && text.split('.').all(|label| is_label(label.as_bytes()))
+    // The length of the label so far, and whether it would end in a hyphen.
+    let (mut length, mut hyphen) = (0, false);
+    for byte in text.bytes() {
+        match byte {
+            b'.' if length > 0 && !hyphen => length = 0,
+            b'-' if length > 0 => (length, hyphen) = (length + 1, true),
+            byte if byte.is_ascii_alphanumeric() => (length, hyphen) = (length + 1, false),
+            _ => return false,
+        }
+        if length > 63 {
+            return false;
+        }
+    }
+    length > 0 && !hyphen && text.len() <= 253
 }
 
-fn is_label(label: &[u8]) -> bool {
-    (1..=63).contains(&label.len())
-        && label.iter().all(|byte| byte.is_ascii_alphanumeric() || *byte == b'-')
-        && !label.starts_with(b"-")
-        && !label.ends_with(b"-")
+/// Whether `text` is a URI of the plainest form: a scheme, `://`, a host and a path of unreserved characters. Others may
+/// be URIs as well (RFC 3986, section 3).
+pub(super) fn is_plain_url(text: &str) -> bool {
+    let rest = text.strip_prefix("http").and_then(|rest| rest.strip_prefix("s://").or(rest.strip_prefix("://")));
+    let plain = |byte: u8| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'.' | b'_' | b'~' | b'/');
+    rest.is_some_and(|rest| rest.starts_with(|c: char| c.is_ascii_alphanumeric()) && rest.bytes().all(plain))
 }
 
 /// RFC 5321, section 4.1.2: `Mailbox`.
 pub(super) fn is_email(text: &str) -> bool {
-    let Some((local, domain)) = text.rsplit_once('@') else { return false };
-    if local.len() > 64 || !text.is_ascii() {
+    // Bytes, not characters: `@` is never part of a longer one.
+    let Some(at) = text.bytes().rposition(|byte| byte == b'@') else { return false };
+    let (Some(local), Some(domain)) = (text.get(..at), text.get(at + 1..)) else { return false };
+    if local.len() > 64 {
         return false;
     }
     let local = match local.strip_prefix('"') {
         Some(quoted) => quoted.strip_suffix('"').is_some_and(is_quoted),
-        None => local.split('.').all(|atom| !atom.is_empty() && atom.bytes().all(is_atom_text)),
+        None => is_dot_string(local.as_bytes()),
     };
     let domain = match domain.strip_prefix('[').and_then(|literal| literal.strip_suffix(']')) {
         Some(literal) => match literal.strip_prefix("IPv6:") {
@@ -32,9 +48,16 @@ pub(super) fn is_email(text: &str) -> bool {
     local && domain
 }
 
-/// RFC 5322, section 3.2.3: `atext`.
-fn is_atom_text(byte: u8) -> bool {
-    byte.is_ascii_alphanumeric() || b"!#$%&'*+-/=?^_`{|}~".contains(&byte)
+/// RFC 5321, section 4.1.2: `Dot-string`, atoms of `atext` (RFC 5322, section 3.2.3) with dots between them.
+fn is_dot_string(bytes: &[u8]) -> bool {
+    let mut after_dot = true;
+    bytes.iter().all(|byte| {
+        let dot = *byte == b'.';
+        let right =
+            if dot { !after_dot } else { byte.is_ascii_alphanumeric() || b"!#$%&'*+-/=?^_`{|}~".contains(byte) };
+        after_dot = dot;
+        right
+    }) && !after_dot
 }
 
 /// RFC 5321, section 4.1.2: `*QcontentSMTP`, without the quotes.

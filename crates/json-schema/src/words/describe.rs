@@ -59,7 +59,8 @@ pub(super) fn constants(schema: &Schema, values: &Values) -> String {
 pub(super) fn schema_in_words(schema: &Schema, id: SchemaId) -> Option<String> {
     let mut open = vec![id];
     for _ in 0..MAX_STEPS {
-        let (_, rules) = schema.rules_of(open.pop()?);
+        let id = open.pop()?;
+        let rules = schema.rules_of(id);
         for rule in rules {
             let words = match &rule.test {
                 Test::OneOfValues(values) => constants(schema, values),
@@ -93,11 +94,8 @@ pub(super) fn schema_in_words(schema: &Schema, id: SchemaId) -> Option<String> {
             };
             return Some(words);
         }
-        if let Some(types) = rules.iter().find_map(|rule| match rule.test {
-            Test::Type(types) => Some(types),
-            _ => None,
-        }) {
-            return Some(types_in_words(types));
+        if let Some(node) = schema.node(id).filter(|node| node.type_rule.is_some()) {
+            return Some(types_in_words(node.types));
         }
     }
     None

@@ -4,8 +4,8 @@
 //! are taken from the workers in the same turn. So the order needs no sorting, and as every channel has room for a
 //! batch or two, a slow consumer of the results slows the reader down.
 
-use super::judge::{Bench, Judge, Judged};
 use super::Ended;
+use super::judge::{Bench, Judge, Judged};
 use crate::input::{CHUNK, Input, read_some};
 use crate::status::Trouble;
 use mervik_document::finding::rule;
@@ -230,4 +230,3 @@ fn record_too_long(line: u64) -> Finding {
         hint: Some("a line end may be missing; one JSON value may take that much with `--as json`".to_owned()),
     }
 }
-

@@ -75,9 +75,8 @@ impl<W: Write> Report for NdjsonReport<W> {
     }
 
     fn valid(&mut self, document: &str, first: u64, count: u64) -> io::Result<()> {
-        (first..first + count).try_for_each(|record| {
-            self.line(&RecordJson { document, record, valid: true, findings: Vec::new() })
-        })
+        (first..first + count)
+            .try_for_each(|record| self.line(&RecordJson { document, record, valid: true, findings: Vec::new() }))
     }
 
     fn flush(&mut self) -> io::Result<()> {
@@ -122,7 +121,8 @@ impl<W: Write> Report for JsonReport<W> {
     fn end_document(&mut self, _name: &str, counts: &Counts) -> io::Result<()> {
         let Counts { records, refused, findings, .. } = counts;
         let valid = *refused == 0;
-        let tail = format!("\"records\":{records},\"refused\":{refused},\"finding_count\":{findings},\"valid\":{valid}");
+        let tail =
+            format!("\"records\":{records},\"refused\":{refused},\"finding_count\":{findings},\"valid\":{valid}");
         write!(self.out, "],{tail}}}")
     }
 

@@ -72,7 +72,12 @@ impl<W: Write> TextReport<W> {
             writeln!(self.out, "  {count}   {}", paint.tone(Tone::Place, printable(at)))?;
             writeln!(self.out, "   {rule} expected {}", printable(&group.expected))?;
             self.out.write_all(b"   ")?;
-            writeln!(self.out, "{} {}{more}", paint.tone(Tone::Quiet, format!("{:<8}", "records")), numbers.join(", "))?;
+            writeln!(
+                self.out,
+                "{} {}{more}",
+                paint.tone(Tone::Quiet, format!("{:<8}", "records")),
+                numbers.join(", ")
+            )?;
         }
         writeln!(self.out)
     }
