@@ -106,26 +106,6 @@ pub(crate) enum FormatName {
     Json,
     /// One JSON value a line
     Ndjson,
-    /// YAML (not yet)
-    Yaml,
-    /// TOML (not yet)
-    Toml,
-    /// A table with a header (not yet)
-    Csv,
-    /// A form or a URL's query (not yet)
-    Form,
-    /// Environment variables (not yet)
-    Env,
-    /// XML (not yet)
-    Xml,
-    /// One binary protobuf message (not yet)
-    Protobuf,
-    /// Length-prefixed protobuf messages (not yet)
-    ProtobufStream,
-    /// Protobuf's JSON mapping (not yet)
-    ProtobufJson,
-    /// Protobuf's text format (not yet)
-    ProtobufText,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -151,16 +131,4 @@ pub(crate) enum DialectName {
     /// JSON Schema 2020-12
     #[value(name = "2020-12")]
     Draft202012,
-    /// (not yet)
-    #[value(name = "2019-09")]
-    Draft201909,
-    /// (not yet)
-    #[value(name = "draft-07")]
-    Draft07,
-    /// (not yet)
-    #[value(name = "draft-06")]
-    Draft06,
-    /// (not yet)
-    #[value(name = "draft-04")]
-    Draft04,
 }

@@ -47,7 +47,10 @@ pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Troubl
     let mut totals = Counts::default();
     let mut unreadable = false;
     for path in &call.documents {
-        match check_one(path, call, &judge, report.as_mut(), &mut totals) {
+        let mut counts = Counts::default();
+        let outcome = check_one(path, call, &judge, report.as_mut(), &mut counts);
+        totals += counts;
+        match outcome {
             Ok(()) => {}
             Err(Ended::NobodyReads) => return Ok(status(&totals, unreadable)),
             // The other documents are checked all the same.
@@ -77,12 +80,12 @@ fn check_one(
     call: &CheckCall,
     judge: &Judge<'_>,
     report: &mut dyn Report,
-    totals: &mut Counts,
+    counts: &mut Counts,
 ) -> Result<(), Ended> {
     let input = Input::open(path, call.format)?;
     let name = input.name.clone();
+    counts.documents = 1;
     report.start_document(&name)?;
-    let mut counts = Counts { documents: 1, ..Counts::default() };
     let whole = input.layout == Layout::Json || judge::is_utf16(&input.head);
     if whole {
         let judged = judge.document(input.read_all()?);
@@ -93,14 +96,12 @@ fn check_one(
         let mut progress = Progress::new(&name, input.size);
         let outcome = stream::run(input, judge, |batch: BatchResult| {
             progress.advance(batch.bytes);
-            progress.suspend(|| tell(report, &name, batch, &mut counts))
+            progress.suspend(|| tell(report, &name, batch, counts))
         });
         progress.finish();
         outcome?;
     }
-    report.end_document(&name, &counts)?;
-    *totals += counts;
-    Ok(())
+    Ok(report.end_document(&name, counts)?)
 }
 
 /// Reports the records of a batch in their order.

@@ -1,7 +1,174 @@
 //! `mervik demo`: the whole example, offline.
+//!
+//! The files of the example are part of the program. They are written to a folder, and the commands of the tour are run
+//! there by this very program, so that what is shown is what anybody gets.
+
 use crate::args::DemoCall;
 use crate::status::{Status, Trouble};
-use crate::style::ColorChoice;
-pub(crate) fn run(_call: &DemoCall, _color: ColorChoice) -> Result<Status, Trouble> {
-    Ok(Status::Holds)
+use crate::style::{ColorChoice, Paint, Tone};
+use std::io::{ErrorKind, Write};
+use std::path::Path;
+use std::process::{Command, Stdio};
+
+/// The files of the example.
+const FILES: &[(&str, &str)] = &[
+    ("berth-request.schema.json", include_str!("../demo/berth-request.schema.json")),
+    ("parties.schema.json", include_str!("../demo/parties.schema.json")),
+    ("berth-request.json", include_str!("../demo/berth-request.json")),
+    ("berth-requests.ndjson", include_str!("../demo/berth-requests.ndjson")),
+    ("ship.json", include_str!("../demo/ship.json")),
+    ("draft.schema.json", include_str!("../demo/draft.schema.json")),
+    ("broken.schema.json", include_str!("../demo/broken.schema.json")),
+];
+
+/// One command of the tour.
+struct Step {
+    /// What it shows.
+    says: &'static str,
+    /// The arguments, as one would type them after `mervik`; none of them has a space.
+    arguments: &'static str,
+    status: i32,
+}
+
+/// The tour, in the order of the work.
+const TOUR: &[Step] = &[
+    Step {
+        says: "A schema with five slips in it. None is passed over, and nothing is checked with half a schema.",
+        arguments: "check --schema broken.schema.json berth-request.json",
+        status: 2,
+    },
+    Step {
+        says: "One berth request against the schema of the port: it holds.",
+        arguments: "check --schema berth-request.schema.json berth-request.json",
+        status: 0,
+    },
+    Step {
+        says: "A ship alone, against the part of the schema that is about ships. All that is wrong with it is told at once.",
+        arguments: "check --schema berth-request.schema.json#/$defs/ship ship.json",
+        status: 1,
+    },
+    Step {
+        says: "The same for a program: one line for every record.",
+        arguments: "check --schema berth-request.schema.json#/$defs/ship --report ndjson ship.json",
+        status: 1,
+    },
+    Step {
+        says: "A morning's requests from five agencies. Most hold; one agency's system forgets the zone of its times.",
+        arguments: "check --schema berth-request.schema.json berth-requests.ndjson",
+        status: 1,
+    },
+    Step {
+        says: "The same requests against a first draft of the schema. When nearly every record fails, the rule may be wrong.",
+        arguments: "check --schema draft.schema.json berth-requests.ndjson",
+        status: 1,
+    },
+];
+
+/// Runs the command.
+pub(crate) fn run(call: &DemoCall, color: ColorChoice) -> Result<Status, Trouble> {
+    let temporary = match call.keep {
+        Some(_) => None,
+        None => Some(tempfile::tempdir().map_err(|error| Trouble::new(format!("cannot make a folder: {error}")))?),
+    };
+    let folder = match (&call.keep, &temporary) {
+        (Some(folder), _) => folder.as_path(),
+        (None, Some(temporary)) => temporary.path(),
+        (None, None) => return Err(Trouble::new("there is no folder for the example")),
+    };
+    write_files(folder)?;
+    match tour(folder, call.keep.is_some(), Paint::for_stdout(color), color) {
+        // Whoever stopped reading has seen enough.
+        Err(Stopped::Output(error)) if error.kind() == ErrorKind::BrokenPipe => Ok(Status::Holds),
+        Err(Stopped::Output(error)) => Err(Trouble::new(format!("cannot write to standard output: {error}"))),
+        Err(Stopped::Trouble(trouble)) => Err(trouble),
+        Ok(status) => Ok(status),
+    }
+}
+
+enum Stopped {
+    Output(std::io::Error),
+    Trouble(Trouble),
+}
+
+impl From<std::io::Error> for Stopped {
+    fn from(error: std::io::Error) -> Self {
+        Stopped::Output(error)
+    }
+}
+
+/// Writes the example, whole files only, and none over one that is there.
+fn write_files(folder: &Path) -> Result<(), Trouble> {
+    let trouble = |path: &Path, error: &std::io::Error| Trouble::file("cannot write", path, error);
+    std::fs::create_dir_all(folder).map_err(|error| trouble(folder, &error))?;
+    if let Some((name, _)) = FILES.iter().find(|(name, _)| folder.join(name).exists()) {
+        return Err(Trouble::new(format!("cannot write `{}`: it is there already", folder.join(name).display()))
+            .hint("`--keep` takes a new folder, or one without the files of the example"));
+    }
+    for (name, text) in FILES {
+        let path = folder.join(name);
+        let mut file = tempfile::NamedTempFile::new_in(folder).map_err(|error| trouble(&path, &error))?;
+        file.write_all(text.as_bytes()).map_err(|error| trouble(&path, &error))?;
+        file.persist_noclobber(&path).map_err(|error| trouble(&path, &error.error))?;
+    }
+    Ok(())
+}
+
+fn tour(folder: &Path, kept: bool, paint: Paint, color: ColorChoice) -> Result<Status, Stopped> {
+    let program = std::env::current_exe().map_err(|error| Trouble::new(format!("cannot find mervik: {error}")));
+    let program = program.map_err(Stopped::Trouble)?;
+    let mut out = std::io::stdout().lock();
+    writeln!(
+        out,
+        "{}",
+        paint.tone(Tone::Place, "The port of Halvenmouth: agents ask for berths, and the schema decides.")
+    )?;
+    let mut wrong = 0;
+    for (number, step) in TOUR.iter().enumerate() {
+        writeln!(out, "\n{} {}", paint.tone(Tone::Good, format!("{}.", number + 1)), step.says)?;
+        writeln!(out, "\n{} mervik {}\n", paint.tone(Tone::Quiet, "$"), quoted(step.arguments))?;
+        out.flush()?;
+        let mut command = Command::new(&program);
+        command.args(step.arguments.split(' ')).current_dir(folder).stdin(Stdio::null());
+        match color {
+            ColorChoice::Auto => {}
+            ColorChoice::Always => drop(command.args(["--color", "always"])),
+            ColorChoice::Never => drop(command.args(["--color", "never"])),
+        }
+        let status =
+            command.status().map_err(|error| Stopped::Trouble(Trouble::new(format!("cannot run mervik: {error}"))))?;
+        let right = status.code() == Some(step.status);
+        wrong += usize::from(!right);
+        let (tone, verdict) =
+            if right { (Tone::Quiet, "as the tour says") } else { (Tone::Bad, "not as the tour says") };
+        let told = status.code().map_or("none".to_owned(), |code| code.to_string());
+        writeln!(out, "\n{}", paint.tone(tone, format!("status {told}, {verdict}")))?;
+    }
+    writeln!(out)?;
+    match wrong {
+        0 => writeln!(
+            out,
+            "{}",
+            paint.tone(Tone::Good, format!("All {} commands gave the status that the tour says.", TOUR.len()))
+        )?,
+        wrong => writeln!(
+            out,
+            "{}",
+            paint.tone(Tone::Bad, format!("{wrong} commands gave another status than the tour says."))
+        )?,
+    }
+    let place = folder.display();
+    match kept {
+        true => writeln!(out, "The files are in `{place}`.")?,
+        false => writeln!(out, "`mervik demo --keep DIR` writes the files to DIR, to try things out.")?,
+    }
+    Ok(if wrong == 0 { Status::Holds } else { Status::Findings })
+}
+
+/// The arguments as a shell wants them.
+fn quoted(arguments: &str) -> String {
+    let quote = |argument: &str| match argument.contains(['$', '#']) {
+        true => format!("'{argument}'"),
+        false => argument.to_owned(),
+    };
+    arguments.split(' ').map(quote).collect::<Vec<_>>().join(" ")
 }

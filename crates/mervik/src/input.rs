@@ -42,9 +42,8 @@ impl Input {
     /// A file that cannot be read, or a format that cannot be read yet.
     pub(crate) fn open(path: &Path, format: Option<FormatName>) -> Result<Input, Trouble> {
         let told = match format {
-            Some(format) => {
-                Some(layout_of(format).ok_or_else(|| not_yet(path, &format!("{format:?}").to_lowercase()))?)
-            }
+            Some(FormatName::Json) => Some(Layout::Json),
+            Some(FormatName::Ndjson) => Some(Layout::Ndjson),
             None => layout_by_extension(path)?,
         };
         let (name, size, mut rest): (_, _, Box<dyn Read + Send>) = if path == Path::new("-") {
@@ -93,14 +92,6 @@ pub(crate) fn read_some(from: &mut dyn Read, buffer: &mut Vec<u8>) -> std::io::R
                 return outcome;
             }
         }
-    }
-}
-
-fn layout_of(format: FormatName) -> Option<Layout> {
-    match format {
-        FormatName::Json => Some(Layout::Json),
-        FormatName::Ndjson => Some(Layout::Ndjson),
-        _ => None,
     }
 }
 

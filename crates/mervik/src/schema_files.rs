@@ -9,9 +9,7 @@ use std::path::{Path, PathBuf};
 
 /// Reads and compiles the schema that `--schema` names.
 pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Result<Schema, Trouble> {
-    if options.dialect != DialectName::Draft202012 {
-        return Err(Trouble::new("only the dialect `2020-12` can be checked yet"));
-    }
+    let DialectName::Draft202012 = options.dialect;
     let (path, fragment) = split_fragment(named);
     let language = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
     if let Some(language) =

@@ -49,10 +49,6 @@ impl Paint {
         Paint { colored: wanted(choice, std::io::stderr().is_terminal()) }
     }
 
-    pub(crate) fn plain() -> Self {
-        Paint { colored: false }
-    }
-
     /// `text` as its tone looks.
     pub(crate) fn tone(self, tone: Tone, text: impl Display) -> String {
         if !self.colored {

@@ -1,7 +1,7 @@
 //! Schemas and values as phrases.
 
 use crate::file::Location;
-use crate::schema::{Schema, SchemaId, Test, Types, Union, Values};
+use crate::schema::{MembersTest, Schema, SchemaId, Test, Types, Union, Values};
 use mervik_document::pointer::{self, Step};
 use mervik_document::shown;
 
@@ -85,10 +85,11 @@ pub(super) fn schema_in_words(schema: &Schema, id: SchemaId) -> Option<String> {
                         .filter(|(_, entry)| entry.required.is_some())
                         .map(|(name, _)| format!("`{name}`"))
                         .collect();
-                    if required.is_empty() {
-                        continue;
+                    match (required.is_empty(), constant_property(schema, members)) {
+                        (_, Some(property)) => format!("an object with {property}"),
+                        (false, None) => format!("an object with {}", list(required, "and")),
+                        (true, None) => continue,
                     }
-                    format!("an object with {}", list(required, "and"))
                 }
                 _ => continue,
             };
@@ -99,6 +100,17 @@ pub(super) fn schema_in_words(schema: &Schema, id: SchemaId) -> Option<String> {
         }
     }
     None
+}
+
+/// The first property that must be a constant, with the constant.
+fn constant_property(schema: &Schema, members: &MembersTest) -> Option<String> {
+    members.table.names().zip(&members.entries).find_map(|(name, entry)| {
+        let mut rules = schema.rules_of(entry.schema?).iter();
+        rules.find_map(|rule| match &rule.test {
+            Test::OneOfValues(values) if values.single => Some(format!("`{name}` {}", constants(schema, values))),
+            _ => None,
+        })
+    })
 }
 
 /// A branch by its title, the name of its definition, or its number.

@@ -163,8 +163,13 @@ fn deal(input: Input, workers: &[SyncSender<Batch>], spare: &Receiver<Vec<u8>>) 
     let mut turn = workers.iter().cycle();
     let mut send = |batch: Batch| turn.next().is_some_and(|worker| worker.send(batch).is_ok());
     let mut first = true;
+    // How much of `bytes` is known to have no line end; a long record is not searched again with every read.
+    let mut searched = 0;
     loop {
-        let ready = records::whole_lines(&bytes);
+        let ready = match records::whole_lines(bytes.get(searched..).unwrap_or_default()) {
+            0 => 0,
+            end => searched + end,
+        };
         if ready > 0 {
             let mut next = spare.try_recv().unwrap_or_default();
             next.clear();
@@ -174,7 +179,7 @@ fn deal(input: Input, workers: &[SyncSender<Batch>], spare: &Receiver<Vec<u8>>) 
             if !send(Batch { bytes, lines_before, first, too_long: false }) {
                 return Ok(());
             }
-            (bytes, first) = (next, false);
+            (bytes, first, searched) = (next, false, 0);
             lines_before += lines;
         }
         if bytes.len() > MAX_RECORD {
@@ -184,9 +189,11 @@ fn deal(input: Input, workers: &[SyncSender<Batch>], spare: &Receiver<Vec<u8>>) 
             if !send(Batch { bytes: Vec::new(), lines_before, first, too_long: true }) {
                 return Ok(());
             }
-            first = false;
+            (first, searched) = (false, 0);
             lines_before += 1;
+            continue;
         }
+        searched = bytes.len();
         if read_some(&mut rest, &mut bytes).map_err(|error| unreadable(&name, &error))? == 0 {
             break;
         }

@@ -3,7 +3,7 @@
 //! Each finding stands for itself: where it is, what is wrong, and one above the other the line of the document and the
 //! line of the schema that asked for it.
 
-use super::excerpt::{Cut, printable};
+use super::excerpt::{self, Cut, printable};
 use super::groups::Groups;
 use super::{Counts, Report};
 use crate::check::{Judged, Reach};
@@ -41,9 +41,10 @@ impl<W: Write> TextReport<W> {
             self.row("", &paint.tone(tone, &cut.carets))?;
         }
         if let Some(place) = &finding.schema {
-            let line = super::excerpt::cut(&place.line_text, place.place.column as usize, 1, self.width).line;
-            let at = paint.tone(Tone::Quiet, format!("  {}:{}", place.source, place.place.line));
-            self.row("schema", &format!("{line}{at}"))?;
+            let at = format!("{}:{}", place.source, place.place.line);
+            let room = self.width.saturating_sub(at.chars().count() + 2).max(20);
+            let line = excerpt::cut(&place.line_text, place.place.column as usize, 1, room).line;
+            self.row("schema", &format!("{line}  {}", paint.tone(Tone::Quiet, printable(&at))))?;
         }
         if let Some(hint) = &finding.hint {
             writeln!(self.out, "   {} {}", paint.tone(Tone::Help, format!("{:<8}", "hint")), printable(hint))?;

@@ -1,0 +1,233 @@
+//! `mervik check` as a script or a person would call it.
+
+use crate::support::{Folder, finished, lines};
+use serde_json::json;
+
+const SCHEMA: &str = r#"{
+  "type": "object",
+  "required": ["imo", "draught_m"],
+  "properties": {
+    "imo": { "pattern": "^IMO[0-9]{7}$" },
+    "draught_m": { "type": "number", "maximum": 18 },
+    "eta": { "format": "date" }
+  }
+}
+"#;
+
+fn folder() -> Folder {
+    Folder::new()
+        .with("ship.schema.json", SCHEMA)
+        .with("good.json", r#"{"imo": "IMO9412086", "draught_m": 8.5}"#)
+        .with("bad.json", "{\n  \"imo\": \"9412086\",\n  \"draught_m\": 21.4,\n  \"eta\": \"2026-02-30\"\n}\n")
+        .with("three.ndjson", "{\"imo\":\"IMO9412086\",\"draught_m\":8}\n\n{\"draught_m\":19}\n{\"imo\":\"IMO9412086\",\"draught_m\":8}\n")
+}
+
+#[test]
+fn what_holds_is_said_in_one_line() {
+    let outcome = folder().run(&["check", "--schema", "ship.schema.json", "good.json"]);
+    assert_eq!(outcome.out, "1 document, 1 record: none refused, 0 findings\n");
+    assert_eq!((outcome.status, outcome.err.as_str()), (0, ""));
+}
+
+#[test]
+fn the_text_report_shows_place_need_document_and_schema() {
+    let outcome = folder().run(&["check", "--schema", "ship.schema.json", "bad.json"]);
+    let expected = r#"bad.json:2:10   record 1   /imo
+   pattern: must match `^IMO[0-9]{7}$`, found "9412086"
+   document "imo": "9412086",
+                   ^^^^^^^^^
+   schema   "imo": { "pattern": "^IMO[0-9]{7}$" },  ship.schema.json:5
+
+bad.json:3:16   record 1   /draught_m
+   maximum: must be at most 18, found 21.4
+   document "draught_m": 21.4,
+                         ^^^^
+   schema   "draught_m": { "type": "number", "maximum": 18 },  ship.schema.json:6
+
+bad.json:4:10   record 1   /eta
+   format: must be a date (RFC 3339), found "2026-02-30"
+   document "eta": "2026-02-30"
+                   ^^^^^^^^^^^^
+   schema   "eta": { "format": "date" }  ship.schema.json:7
+   hint     there is no such day
+
+1 document, 1 record: 1 refused, 3 findings
+"#;
+    assert_eq!(outcome.out, expected);
+    assert_eq!((outcome.status, outcome.err.as_str()), (1, ""));
+}
+
+#[test]
+fn the_ndjson_report_has_one_line_for_every_record() {
+    let report = folder().report("ship.schema.json", "three.ndjson", 1);
+    assert_eq!(report.len(), 3);
+    assert_eq!(report[0], json!({"document": "three.ndjson", "record": 1, "valid": true, "findings": []}));
+    let findings = report[1]["findings"].as_array().unwrap();
+    assert_eq!((report[1]["record"].as_u64(), report[1]["valid"].as_bool()), (Some(2), Some(false)));
+    assert_eq!(findings.len(), 2);
+    assert_eq!(
+        findings[1],
+        json!({"rule": "maximum", "at": "/draught_m", "line": 3, "column": 14, "schema": "ship.schema.json",
+               "schema_at": "/properties/draught_m/maximum", "severity": "error",
+               "message": "must be at most 18, found 19", "expected": "at most 18", "found": "19"})
+    );
+}
+
+#[test]
+fn the_json_report_is_one_object_with_counts() {
+    let folder = folder();
+    let arguments =
+        ["check", "--schema", "ship.schema.json", "--report", "json", "good.json", "three.ndjson", "bad.json"];
+    let outcome = folder.run(&arguments);
+    let report: serde_json::Value = serde_json::from_str(&outcome.out).unwrap();
+    assert_eq!(outcome.status, 1);
+    assert_eq!(report["valid"], false);
+    assert_eq!(report["counts"], json!({"documents": 3, "records": 5, "refused": 2, "findings": 5}));
+    let documents = report["documents"].as_array().unwrap();
+    let told: Vec<_> = documents
+        .iter()
+        .map(|one| (one["document"].as_str().unwrap(), one["records"].as_u64(), one["refused"].as_u64()))
+        .collect();
+    assert_eq!(
+        told,
+        [("good.json", Some(1), Some(0)), ("three.ndjson", Some(3), Some(1)), ("bad.json", Some(1), Some(1))]
+    );
+    assert_eq!(documents[1]["findings"][0]["record"], 2);
+    assert_eq!(documents[1]["findings"][0]["rule"], "required");
+}
+
+#[test]
+fn first_stops_at_the_first_finding_of_each_document() {
+    let folder = folder();
+    let arguments =
+        ["check", "--schema", "ship.schema.json", "--first", "--report", "ndjson", "bad.json", "three.ndjson"];
+    let outcome = folder.run(&arguments);
+    let counts: Vec<usize> =
+        lines(&outcome.out).iter().map(|line| line["findings"].as_array().unwrap().len()).collect();
+    assert_eq!((outcome.status, counts), (1, vec![1, 0, 1, 0]));
+}
+
+#[test]
+fn every_call_ends_with_the_status_that_the_interface_says() {
+    let folder = folder()
+        .with("broken.schema.json", "{\"type\": 7}")
+        .with("not-json.schema.json", "{")
+        .with("latin1.schema.json", b"{\"title\":\"caf\xe9\"}")
+        .with("later.xsd", "<xs:schema/>")
+        .with("table.csv", "a,b\n");
+    std::fs::create_dir(folder.path("inner")).unwrap();
+    // arguments, status, part of standard error
+    let table: &[(&str, i32, &str)] = &[
+        ("check --schema ship.schema.json good.json", 0, ""),
+        ("check --schema ship.schema.json good.json bad.json", 1, ""),
+        ("check --schema ship.schema.json --formats annotate --as ndjson three.ndjson", 1, ""),
+        ("check --schema ship.schema.json gone.json", 2, "cannot read `gone.json`: there is no such file"),
+        ("check --schema ship.schema.json gone.json bad.json", 2, "`gone.json`"),
+        ("check --schema ship.schema.json inner", 2, "cannot read `inner`: it is a folder"),
+        ("check --schema ship.schema.json table.csv", 2, "the format csv cannot be read yet"),
+        (
+            "check --schema gone.schema.json good.json",
+            2,
+            "cannot read the schema `gone.schema.json`: there is no such file",
+        ),
+        ("check --schema inner good.json", 2, "cannot read the schema `inner`: it is a folder"),
+        ("check --schema broken.schema.json good.json", 2, "broken.schema.json:1:10   /type"),
+        ("check --schema not-json.schema.json good.json", 2, "not JSON: expected a name in double quotes or `}`"),
+        ("check --schema latin1.schema.json good.json", 2, "is not UTF-8: byte 13 is out of place"),
+        ("check --schema later.xsd good.json", 2, "schemas in XML Schema cannot be read yet"),
+        ("check --schema ship.schema.json#/properties/nothing good.json", 2, "has no `nothing`"),
+        ("check --schema ship.schema.json --map nonsense good.json", 2, "`--map` takes PREFIX=DIR, found `nonsense`"),
+        ("check --schema ship.schema.json --allow-path gone good.json", 2, "cannot read the folder `gone`"),
+        ("check --schema ship.schema.json", 2, "<DOCUMENT>"),
+        ("check good.json", 2, "--schema"),
+        ("check --schema ship.schema.json --report nonsense good.json", 2, "nonsense"),
+        ("nonsense", 2, "nonsense"),
+        ("", 2, "Usage"),
+        ("--version", 0, ""),
+        ("help", 0, ""),
+    ];
+    for (arguments, status, said) in table {
+        let arguments: Vec<&str> = arguments.split_whitespace().collect();
+        let outcome = folder.run(&arguments);
+        assert_eq!(outcome.status, *status, "{arguments:?}: {outcome:?}");
+        assert!(outcome.err.contains(said), "{arguments:?}: {}", outcome.err);
+        assert!(!said.is_empty() || outcome.err.is_empty(), "{arguments:?}: {}", outcome.err);
+    }
+}
+
+#[test]
+fn other_documents_are_checked_when_one_cannot_be_read() {
+    let outcome = folder().run(&[
+        "check",
+        "--schema",
+        "ship.schema.json",
+        "--report",
+        "ndjson",
+        "gone.json",
+        "bad.json",
+        "good.json",
+    ]);
+    let valid: Vec<_> = lines(&outcome.out).iter().map(|line| line["valid"].as_bool()).collect();
+    assert_eq!((outcome.status, valid), (2, vec![Some(false), Some(true)]));
+}
+
+#[test]
+fn standard_input_is_told_apart_by_its_content() {
+    let folder = folder();
+    let records = |input: &str| {
+        let outcome = folder
+            .run_with_input(&["check", "--schema", "ship.schema.json", "--report", "ndjson", "-"], input.as_bytes());
+        lines(&outcome.out).iter().map(|line| line["valid"].as_bool().unwrap()).collect::<Vec<_>>()
+    };
+    let good = r#"{"imo":"IMO9412086","draught_m":8}"#;
+    assert_eq!(records(good), [true]);
+    assert_eq!(records(&format!("{good}\n{{}}\n{good}\n")), [true, false, true]);
+    assert_eq!(records("{\n\"imo\":\"IMO9412086\",\n\"draught_m\":8}"), [true]);
+    assert_eq!(records("[\n1,\n2]"), [false]);
+    assert_eq!(records(&format!("{good}\nnonsense\n")), [true, false]);
+}
+
+#[test]
+fn as_overrules_the_extension() {
+    let folder = folder().with("stream.txt", "{}\n{}\n").with("value.ndjson", "{\n}\n");
+    for (arguments, records) in [
+        (["--as", "ndjson", "stream.txt"], 2),
+        (["--as", "json", "stream.txt"], 1),
+        (["--as", "json", "value.ndjson"], 1),
+        (["--as", "ndjson", "value.ndjson"], 2),
+    ] {
+        let outcome =
+            folder.run(&[&["check", "--schema", "ship.schema.json", "--report", "ndjson"], &arguments[..]].concat());
+        assert_eq!(lines(&outcome.out).len(), records, "{arguments:?}");
+    }
+}
+
+#[test]
+fn formats_may_be_notes() {
+    let folder = Folder::new().with("s.json", r#"{"format":"date"}"#).with("d.json", "\"soon\"");
+    assert_eq!(folder.run(&["check", "--schema", "s.json", "d.json"]).status, 1);
+    assert_eq!(folder.run(&["check", "--schema", "s.json", "--formats", "annotate", "d.json"]).status, 0);
+}
+
+#[test]
+fn colours_are_for_terminals_and_for_those_who_ask() {
+    let folder = folder();
+    let colored = |color: &[&str], environment: &[(&str, &str)]| {
+        let mut command = folder.mervik(&[&["check", "--schema", "ship.schema.json", "bad.json"], color].concat());
+        command.envs(environment.iter().copied());
+        finished(command).out.contains('\u{1b}')
+    };
+    assert!(!colored(&[], &[]));
+    assert!(colored(&["--color", "always"], &[]));
+    assert!(colored(&[], &[("CLICOLOR_FORCE", "1")]));
+    assert!(!colored(&[], &[("CLICOLOR_FORCE", "1"), ("NO_COLOR", "1")]));
+    assert!(!colored(&["--color", "never"], &[("CLICOLOR_FORCE", "1")]));
+}
+
+#[test]
+fn nothing_in_a_document_reaches_the_terminal_as_a_command() {
+    let folder = folder().with("evil.json", "{\"imo\": \"\\u001b[2J\u{202e}x\", \"draught_m\": \"\u{7f}\"}");
+    let outcome = folder.run(&["check", "--schema", "ship.schema.json", "evil.json"]);
+    assert_eq!(outcome.status, 1);
+    assert!(!outcome.out.contains(['\u{1b}', '\u{202e}', '\u{7f}']), "{:?}", outcome.out);
+}

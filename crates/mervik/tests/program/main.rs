@@ -1,0 +1,18 @@
+//! The built program, run on files in a temporary folder.
+
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::indexing_slicing,
+    reason = "tests may fail loudly"
+)]
+
+mod bad_input;
+mod check;
+mod demo;
+mod help;
+mod references;
+mod stream;
+mod support;
