@@ -228,9 +228,12 @@ impl<'t> Document<'t> {
     }
 
     /// The text of a name or string node, decoded; the spelling of any other scalar.
-    #[inline]
     pub fn text_of(&self, id: NodeId) -> &'t str {
-        let node = self.node(id);
+        self.text_at(id, self.node(id))
+    }
+
+    #[inline]
+    fn text_at(&self, id: NodeId, node: Node) -> &'t str {
         if node.flags & DECODED != 0 {
             return self.tape.decoded_text(id);
         }
@@ -239,8 +242,7 @@ impl<'t> Document<'t> {
 
     /// The same text as bytes of UTF-8, for comparisons.
     #[inline]
-    pub fn bytes_of(&self, id: NodeId) -> &'t [u8] {
-        let node = self.node(id);
+    fn bytes_at(&self, id: NodeId, node: Node) -> &'t [u8] {
         if node.flags & DECODED != 0 {
             return self.tape.decoded_text(id).as_bytes();
         }

@@ -1,20 +1,32 @@
 //! Looking at the values of a document.
 
-use super::{Document, Kind, NodeId, PLAIN_INTEGER, TRUE, name_hash};
+use super::{Document, Kind, Node, NodeId, PLAIN_INTEGER, TRUE, name_hash};
 use crate::number::Decimal;
 use crate::place::Span;
 
 /// One value of a document. Cheap to copy; it borrows the document.
+///
+/// PERF: it holds a copy of its node, which otherwise every question about it would look up again.
 #[derive(Clone, Copy, Debug)]
 pub struct Value<'d> {
     document: &'d Document<'d>,
     id: NodeId,
+    node: Node,
 }
 
 impl<'d> Value<'d> {
     #[inline]
     pub(super) fn at(document: &'d Document<'d>, id: NodeId) -> Self {
-        Value { document, id }
+        Value { document, id, node: document.node(id) }
+    }
+
+    /// The node after the whole subtree of the value.
+    #[inline]
+    fn after(self) -> NodeId {
+        match self.node.kind {
+            Kind::Array | Kind::Object => NodeId(self.node.link.max(self.id.0 + 1)),
+            _ => self.id.next(),
+        }
     }
 
     /// The document that the value is part of.
@@ -31,7 +43,7 @@ impl<'d> Value<'d> {
     /// What the value is. The name of a member, taken as a value, is a string.
     #[inline]
     pub fn kind(self) -> Kind {
-        match self.document.node(self.id).kind {
+        match self.node.kind {
             Kind::Name => Kind::String,
             kind => kind,
         }
@@ -50,19 +62,18 @@ impl<'d> Value<'d> {
 
     /// Whether `node` is this value or part of it.
     pub fn holds(self, node: NodeId) -> bool {
-        self.id <= node && node < self.document.after(self.id)
+        self.id <= node && node < self.after()
     }
 
     /// The text of a string; `None` for any other kind.
     #[inline]
     pub fn as_str(self) -> Option<&'d str> {
-        (self.kind() == Kind::String).then(|| self.document.text_of(self.id))
+        (self.kind() == Kind::String).then(|| self.document.text_at(self.id, self.node))
     }
 
     /// A boolean's value; `None` for any other kind.
     pub fn as_bool(self) -> Option<bool> {
-        let node = self.document.node(self.id);
-        (node.kind == Kind::Bool).then_some(node.flags & TRUE != 0)
+        (self.node.kind == Kind::Bool).then_some(self.node.flags & TRUE != 0)
     }
 
     /// The exact value of a number; `None` for any other kind. Allocates only beyond 19 digits.
@@ -71,15 +82,14 @@ impl<'d> Value<'d> {
         if self.kind() != Kind::Number {
             return None;
         }
-        Decimal::parse(self.document.text_of(self.id))
+        Decimal::parse(self.document.text_at(self.id, self.node))
     }
 
     /// Whether this is a number without a fraction, however it is spelled: `3`, `3.0` and `30e-1` are.
     #[inline]
     pub fn is_integer(self) -> bool {
-        let node = self.document.node(self.id);
-        node.kind == Kind::Number
-            && (node.flags & PLAIN_INTEGER != 0 || self.as_decimal().is_some_and(|number| number.is_integer()))
+        self.node.kind == Kind::Number
+            && (self.node.flags & PLAIN_INTEGER != 0 || self.as_decimal().is_some_and(|number| number.is_integer()))
     }
 
     /// The items of an array; empty for any other kind.
@@ -113,7 +123,7 @@ impl<'d> Value<'d> {
     #[inline]
     fn contents(self, kind: Kind) -> (NodeId, NodeId) {
         let first = self.id.next();
-        if self.kind() == kind { (first, self.document.after(self.id)) } else { (first, first) }
+        if self.node.kind == kind { (first, self.after()) } else { (first, first) }
     }
 }
 
@@ -122,6 +132,7 @@ impl<'d> Value<'d> {
 pub struct Name<'d> {
     document: &'d Document<'d>,
     id: NodeId,
+    node: Node,
 }
 
 impl<'d> Name<'d> {
@@ -134,25 +145,25 @@ impl<'d> Name<'d> {
     /// The name itself as a value: a string.
     #[inline]
     pub fn as_value(self) -> Value<'d> {
-        Value { document: self.document, id: self.id }
+        Value { document: self.document, id: self.id, node: self.node }
     }
 
     /// The name, decoded.
     #[inline]
     pub fn text(self) -> &'d str {
-        self.document.text_of(self.id)
+        self.document.text_at(self.id, self.node)
     }
 
     /// The name as bytes of UTF-8.
     #[inline]
     pub fn bytes(self) -> &'d [u8] {
-        self.document.bytes_of(self.id)
+        self.document.bytes_at(self.id, self.node)
     }
 
     /// [`name_hash`] of the name, at no cost.
     #[inline]
     pub fn hash(self) -> u32 {
-        self.document.node(self.id).link
+        self.node.link
     }
 }
 
@@ -181,8 +192,8 @@ impl<'d> Iterator for Items<'d> {
         if self.at >= self.end {
             return None;
         }
-        let value = Value { document: self.document, id: self.at };
-        self.at = self.document.after(self.at);
+        let value = Value::at(self.document, self.at);
+        self.at = value.after();
         Some(value)
     }
 }
@@ -203,9 +214,9 @@ impl<'d> Iterator for Members<'d> {
         if self.at >= self.end {
             return None;
         }
-        let name = Name { document: self.document, id: self.at };
-        let value = Value { document: self.document, id: self.at.next() };
-        self.at = self.document.after(value.id);
+        let name = Name { document: self.document, id: self.at, node: self.document.node(self.at) };
+        let value = Value::at(self.document, self.at.next());
+        self.at = value.after();
         Some(Member { name, value })
     }
 }
