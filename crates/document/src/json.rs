@@ -2,7 +2,7 @@
 //!
 //! The loop does not recurse, so that nesting costs memory and never stack. Numbers, literals and strings with escapes
 //! go through the lexer of `hifijson`; strings without escapes, most of any document, are passed over eight bytes at a
-//! time. What went wrong is told apart only after the fact, in [`syntax`].
+//! time. What went wrong is told apart only after the fact, in `json/syntax.rs`.
 
 mod syntax;
 

@@ -7,7 +7,7 @@
 //! - [`json`]: the reader of JSON text (RFC 8259);
 //! - [`records`]: the lines of an NDJSON stream;
 //! - [`number`]: decimal numbers of any size, compared exactly;
-//! - [`pointer`]: JSON Pointers (RFC 6901), found for a value or followed to one;
+//! - [`mod@pointer`]: JSON Pointers (RFC 6901), found for a value or followed to one;
 //! - [`place`]: lines and columns, computed only when somebody asks;
 //! - [`finding`]: what a check has to say;
 //! - [`near`]: the word that somebody probably meant;

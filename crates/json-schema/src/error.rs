@@ -17,7 +17,7 @@ pub struct SchemaError {
 }
 
 impl SchemaError {
-    /// The schema's file, as it was named to [`crate::compile`] or by [`crate::Fetched`].
+    /// The schema's file, as it was named to [`crate::compile()`] or by [`crate::Fetched`].
     pub fn source(&self) -> &Arc<str> {
         &self.source
     }

@@ -54,7 +54,7 @@ impl Input {
             if about.is_dir() {
                 return Err(Trouble::new(format!("cannot read `{}`: it is a folder", path.display())));
             }
-            let size = about.is_file().then(|| about.len());
+            let size = about.is_file().then_some(about.len());
             (path.display().to_string(), size, Box::new(file))
         };
         let (mut head, mut at_end) = (Vec::new(), false);

@@ -144,7 +144,7 @@ fn work(bench: &mut Bench<'_>, batch: Batch) -> BatchResult {
         result.records += 1;
         let judged = bench.judge(record.bytes, lines_before + record.line, first && record.line == 0);
         if let Some(reach) = &mut reach
-            && (index % SAMPLED == 0 || (first && index < ALL_SAMPLED))
+            && (index.is_multiple_of(SAMPLED) || (first && index < ALL_SAMPLED))
         {
             bench.count_reach(record.bytes, judged.as_ref(), reach);
         }
@@ -179,7 +179,7 @@ fn deal(input: Input, workers: &[SyncSender<Batch>], spare: &Receiver<Vec<u8>>) 
             if !send(Batch { bytes, lines_before, first, too_long: false }) {
                 return Ok(());
             }
-            (bytes, first, searched) = (next, false, 0);
+            (bytes, first) = (next, false);
             lines_before += lines;
         }
         if bytes.len() > MAX_RECORD {

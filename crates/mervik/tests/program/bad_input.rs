@@ -3,13 +3,15 @@
 use crate::support::Folder;
 use mervik_document::json::{MAX_DEPTH, MAX_NUMBER};
 
+/// A document, and of its finding the rule, the line, the column, the pointer and part of the message.
+type Row<'t> = (&'t [u8], &'t str, u64, u64, &'t str, &'t str);
+
 #[test]
 fn every_kind_of_bad_document_gets_a_finding_with_its_place() {
     let deep = "[".repeat(1_000_000);
     let deep_objects = "{\"a\":".repeat(1_000_000);
     let long_number = format!("[\n{}]", "9".repeat(MAX_NUMBER + 1));
-    // document, rule, line, column, at, part of the message
-    let table: &[(&[u8], &str, u64, u64, &str, &str)] = &[
+    let table: &[Row] = &[
         (b"", "syntax", 1, 1, "", "expected a JSON value, found the end of the text"),
         (b" \n\n", "syntax", 3, 1, "", "expected a value, found the end of the text"),
         (b"{\"berth\": N7}", "syntax", 1, 11, "/berth", "expected a value, found `N7`"),
