@@ -34,10 +34,8 @@ impl Progress {
     }
 
     fn start(&self) -> ProgressBar {
-        let bar = match self.size {
-            Some(size) => ProgressBar::new(size),
-            None => ProgressBar::no_length(),
-        };
+        // It draws nothing before it is whole.
+        let bar = ProgressBar::with_draw_target(self.size, ProgressDrawTarget::hidden());
         let template = match self.size {
             Some(_) => "{msg}  {wide_bar}  {bytes} of {total_bytes}, {eta} left",
             None => "{msg}  {bytes} so far",
@@ -46,6 +44,7 @@ impl Progress {
             bar.set_style(style.progress_chars("■■·"));
         }
         bar.set_message(self.name.clone());
+        let bar = bar.with_elapsed(self.started.elapsed()).with_position(self.done);
         bar.set_draw_target(ProgressDrawTarget::stderr_with_hz(8));
         bar
     }
