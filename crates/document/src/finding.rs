@@ -84,6 +84,6 @@ pub mod rule {
     pub const NESTING: &str = "nesting";
     /// The document is larger than [`crate::json::MAX_BYTES`].
     pub const SIZE: &str = "size";
-    /// The check itself went deeper than its bound allows.
-    pub const CHECK_DEPTH: &str = "check-depth";
+    /// The check itself would take more than its bounds allow.
+    pub const CHECK_LIMIT: &str = "check-limit";
 }

@@ -14,17 +14,20 @@ pub fn push_token(pointer: &mut String, name: &str) {
     }
 }
 
+/// Whether `text` is a JSON Pointer (RFC 6901, section 3). Allocates nothing.
+pub fn is_pointer(text: &str) -> bool {
+    let escapes_end_well =
+        text.match_indices('~').all(|(at, _)| matches!(text.as_bytes().get(at + 1), Some(b'0' | b'1')));
+    escapes_end_well && (text.is_empty() || text.starts_with('/'))
+}
+
 /// The reference tokens of `pointer`, unescaped; `None` when it is no JSON Pointer.
 pub fn tokens(pointer: &str) -> Option<Vec<String>> {
-    if pointer.is_empty() {
-        return Some(Vec::new());
+    if !is_pointer(pointer) {
+        return None;
     }
-    let tokens = pointer.strip_prefix('/')?.split('/').map(|token| {
-        let escapes_end_well =
-            token.match_indices('~').all(|(at, _)| matches!(token.as_bytes().get(at + 1), Some(b'0' | b'1')));
-        escapes_end_well.then(|| token.replace("~1", "/").replace("~0", "~"))
-    });
-    tokens.collect()
+    let tokens = pointer.split('/').skip(1).map(|token| token.replace("~1", "/").replace("~0", "~"));
+    Some(tokens.collect())
 }
 
 /// One step on the way from the root to a node.

@@ -5,18 +5,31 @@
 
 mod branches;
 mod containers;
+mod evaluated;
 mod scalars;
 
 use crate::failure::{BranchNote, Detail, Failure};
-use crate::schema::{Kinds, Node, RuleId, Schema, SchemaId, Test};
+use crate::pattern::Pattern;
+use crate::schema::{ContentTest, DynamicTest, Kinds, Node, RuleId, Schema, SchemaId, Test};
 use crate::words::Places;
-use mervik_document::{Document, Finding, NodeId, Value};
+use evaluated::Track;
+use mervik_document::{Document, Finding, NodeId, Tape, Value, json};
+use std::borrow::Cow;
 use std::hash::RandomState;
 
 /// How deep a check may go: schemas applied to a value and to the values within it, one inside the other.
 ///
 /// A caller's stack must have room for so many frames; [`Checker::STACK`] says how much that is.
 pub const MAX_FRAMES: u32 = 40_000;
+
+/// A bound that a check may reach.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Bound {
+    /// [`MAX_FRAMES`].
+    Frames,
+    /// The steps that a pattern with look-around or back-references may take.
+    Pattern,
+}
 
 /// Checks documents against one schema. Holds the memory that checks use again; one for each thread.
 #[derive(Debug)]
@@ -34,6 +47,10 @@ pub(crate) struct Scratch {
     /// Hashes of items, with their indices and nodes.
     hashes: Vec<(u64, usize, NodeId)>,
     state: RandomState,
+    /// Sets of children that have been evaluated, one above the other; see [`evaluated`].
+    evaluated: Vec<u64>,
+    /// The resources that were entered on the way, the outermost first (Core, 7.1).
+    scope: Vec<u32>,
 }
 
 /// Which rules a document reached, and which of them failed; by [`RuleId::index`].
@@ -72,16 +89,14 @@ impl<'s> Checker<'s> {
     ///
     /// Names that an object has twice make a document fail, whatever the schema says.
     pub fn accepts(&mut self, document: &Document<'_>) -> bool {
-        let mut run =
-            Run { schema: self.schema, scratch: &mut self.scratch, sink: Verdict, frames: 0, exhausted: false };
+        let mut run = Run::new(self.schema, &mut self.scratch, Verdict);
         let holds = run.check(self.schema.root, document.root());
-        holds && !run.exhausted && document.tape().duplicates().is_empty()
+        holds && run.exhausted.is_none() && document.tape().duplicates().is_empty()
     }
 
     /// All that is wrong with the document, in the order of its values; empty when it holds.
     pub fn findings(&mut self, document: &Document<'_>) -> Vec<Finding> {
-        let sink = Details::default();
-        let mut run = Run { schema: self.schema, scratch: &mut self.scratch, sink, frames: 0, exhausted: false };
+        let mut run = Run::new(self.schema, &mut self.scratch, Details::default());
         run.check(self.schema.root, document.root());
         let exhausted = run.exhausted;
         crate::words::findings(self.schema, document, &run.sink, exhausted, &mut self.places)
@@ -90,7 +105,7 @@ impl<'s> Checker<'s> {
     /// The rules that the document reaches, whether it holds or not.
     pub fn reached(&mut self, document: &Document<'_>) -> Reached {
         let sink = Census { reached: vec![false; self.schema.rule_count()] };
-        let mut run = Run { schema: self.schema, scratch: &mut self.scratch, sink, frames: 0, exhausted: false };
+        let mut run = Run::new(self.schema, &mut self.scratch, sink);
         run.check(self.schema.root, document.root());
         Reached { reached: run.sink.reached }
     }
@@ -168,11 +183,34 @@ pub(crate) struct Run<'s, 'c, S> {
     scratch: &'c mut Scratch,
     sink: S,
     frames: u32,
-    /// The run went deeper than [`MAX_FRAMES`]; its verdict counts for nothing.
-    exhausted: bool,
+    /// A bound was reached; the run's verdict counts for nothing.
+    exhausted: Option<Bound>,
+    /// Where the children of the current value that have been evaluated are noted, if anybody wants to know.
+    track: Option<Track>,
 }
 
-impl<'s, S: Sink> Run<'s, '_, S> {
+impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
+    fn new(schema: &'s Schema, scratch: &'c mut Scratch, sink: S) -> Self {
+        scratch.evaluated.clear();
+        scratch.scope.clear();
+        Run { schema, scratch, sink, frames: 0, exhausted: None, track: None }
+    }
+
+    /// A run within this one that records something else.
+    fn inner<T: Sink>(&mut self, sink: T) -> Run<'s, '_, T> {
+        let Run { schema, frames, track, .. } = *self;
+        Run { schema, scratch: self.scratch, sink, frames, exhausted: None, track }
+    }
+
+    /// Applies a schema to a child of the current value.
+    #[inline]
+    fn child(&mut self, id: SchemaId, value: Value<'_>) -> bool {
+        let track = self.track.take();
+        let holds = self.check(id, value);
+        self.track = track;
+        holds
+    }
+
     /// Applies a schema to a value (Core, 4.3).
     ///
     /// PERF: the head is inlined, so that a value of which only the type is asked costs no call.
@@ -196,10 +234,28 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     /// Applies the rules of a schema to a value.
     fn rules(&mut self, node: &'s Node, value: Value<'_>) -> bool {
         if self.frames == MAX_FRAMES {
-            self.exhausted = true;
+            self.exhausted = Some(Bound::Frames);
             return false;
         }
         self.frames += 1;
+        let entered = self.schema.has_dynamic && self.scratch.scope.last() != Some(&node.scope);
+        if entered {
+            self.scratch.scope.push(node.scope);
+        }
+        let holds = if node.tracks {
+            self.tracked(value, |run| run.each_rule(node, value))
+        } else {
+            self.each_rule(node, value)
+        };
+        if entered {
+            self.scratch.scope.pop();
+        }
+        self.frames -= 1;
+        holds
+    }
+
+    #[inline]
+    fn each_rule(&mut self, node: &'s Node, value: Value<'_>) -> bool {
         let kinds = Kinds::of(value.kind());
         let mut holds = true;
         for (rule, id) in self.schema.rules(node).iter().zip(node.rules.start..) {
@@ -215,7 +271,6 @@ impl<'s, S: Sink> Run<'s, '_, S> {
                 }
             }
         }
-        self.frames -= 1;
         holds
     }
 
@@ -224,7 +279,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         let holds = match test {
             Test::Members(test) => return self.members(test, value),
             Test::Items(test) => return self.items(test, value),
-            Test::Pattern(pattern) => value.as_str().is_none_or(|text| pattern.matches(text)),
+            Test::Pattern(pattern) => value.as_str().is_none_or(|text| self.matches(pattern, text)),
             Test::Format(format) => value.as_str().is_none_or(|text| format.matches(text)),
             Test::OneOfValues(values) => scalars::is_one_of(self.schema, values, value),
             Test::MaxLength(bound) => scalars::is_at_most(value, *bound),
@@ -242,16 +297,30 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         holds
     }
 
+    #[inline]
+    fn matches(&mut self, pattern: &Pattern, text: &str) -> bool {
+        pattern.matches(text).unwrap_or_else(|| {
+            self.exhausted = Some(Bound::Pattern);
+            false
+        })
+    }
+
     /// The rarer rules, apart from the others so that these need less of the stack.
     #[inline(never)]
     fn apply_other(&mut self, id: RuleId, test: &'s Test, value: Value<'_>) -> bool {
         let holds = match test {
-            Test::Never => false,
+            Test::Never | Test::WrongDirection => false,
+            Test::Content(test) => self.content(test, value),
             Test::MaxItems(bound) => value.items().count() as u64 <= *bound,
             Test::MinItems(bound) => value.items().count() as u64 >= *bound,
             Test::MaxProperties(bound) => value.members().count() as u64 <= *bound,
             Test::MinProperties(bound) => value.members().count() as u64 >= *bound,
-            Test::Not(schema) => !self.quietly(*schema, value),
+            Test::Not(schema) => {
+                let track = self.track.take();
+                let holds = self.quietly(*schema, value);
+                self.track = track;
+                !holds
+            }
             // These record what failed themselves.
             Test::UniqueItems => return self.unique_items(id, value),
             Test::Contains(test) => return self.contains(id, test, value),
@@ -263,6 +332,9 @@ impl<'s, S: Sink> Run<'s, '_, S> {
             Test::AnyOf(union) => return self.any_of(id, union, value),
             Test::OneOf(union) => return self.one_of(id, union, value),
             Test::If(test) => return self.condition(test, value),
+            Test::Dynamic(test) => return self.dynamic(test, value),
+            Test::UnevaluatedItems(schema) => return self.unevaluated_items(*schema, value),
+            Test::UnevaluatedProperties(schema) => return self.unevaluated_properties(*schema, value),
             // Tested elsewhere, or above.
             _ => return true,
         };
@@ -292,10 +364,42 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         if !S::DETAILS {
             return self.check(id, value);
         }
-        let mut run =
-            Run { schema: self.schema, scratch: self.scratch, sink: Verdict, frames: self.frames, exhausted: false };
+        let mut run = self.inner(Verdict);
         let holds = run.check(id, value);
-        self.exhausted |= run.exhausted;
+        let exhausted = run.exhausted;
+        self.exhausted = self.exhausted.or(exhausted);
+        holds
+    }
+
+    /// `$dynamicRef`: the outermost resource on the way that has the anchor decides (Core, 8.2.3.2).
+    fn dynamic(&mut self, test: &'s DynamicTest, value: Value<'_>) -> bool {
+        let named = |scope: &u32| test.table.iter().find(|(resource, _)| resource == scope).map(|(_, id)| *id);
+        let target = self.scratch.scope.iter().find_map(named).unwrap_or(test.target);
+        self.check(target, value)
+    }
+
+    /// The content keywords; nothing is recorded of what is wrong inside.
+    fn content(&mut self, test: &'s ContentTest, value: Value<'_>) -> bool {
+        let Some(text) = value.as_str() else { return true };
+        let decoded = match test.encoding {
+            Some(encoding) => match encoding.decode(text) {
+                Some(bytes) => Cow::Owned(bytes),
+                None => return false,
+            },
+            None => Cow::Borrowed(text.as_bytes()),
+        };
+        if !test.json {
+            return true;
+        }
+        let mut tape = Tape::new();
+        let Ok(text) = std::str::from_utf8(&decoded) else { return false };
+        if json::read(text, &mut tape).is_err() {
+            return false;
+        }
+        let track = self.track.take();
+        let document = Document::new(text, &tape);
+        let holds = test.schema.is_none_or(|schema| self.quietly(schema, document.root()));
+        self.track = track;
         holds
     }
 }

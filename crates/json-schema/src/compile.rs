@@ -9,6 +9,7 @@ mod tag;
 
 pub(crate) use keywords::type_words;
 
+use crate::dialect::Dialect;
 use crate::error::SchemaErrors;
 use crate::file::Location;
 use crate::resource::{Fetch, ResourceId, Resources, sorted};
@@ -18,13 +19,29 @@ use std::collections::{HashMap, VecDeque};
 /// How a schema is to be understood.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Options {
+    /// The dialect of schemas without `$schema`. The default is 2020-12.
+    pub dialect: Dialect,
     /// Whether `format` refuses; otherwise it is an annotation (Validation, 7.2). The default is `true`.
     pub assert_formats: bool,
+    /// Whether `contentEncoding`, `contentMediaType` and `contentSchema` refuse; otherwise they are annotations
+    /// (Validation, 8.1). The default is `false`.
+    pub assert_content: bool,
+    /// Which way documents go, so that `readOnly` or `writeOnly` refuses. The default is `None`: neither does.
+    pub direction: Option<Direction>,
+}
+
+/// Which way documents go between a client and the owner of the data.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Direction {
+    /// To the owner, who alone writes what is `readOnly`.
+    Request,
+    /// From the owner, who keeps to himself what is `writeOnly`.
+    Response,
 }
 
 impl Default for Options {
     fn default() -> Self {
-        Options { assert_formats: true }
+        Options { dialect: Dialect::default(), assert_formats: true, assert_content: false, direction: None }
     }
 }
 
@@ -50,7 +67,7 @@ pub fn compile(
     options: Options,
 ) -> Result<Schema, SchemaErrors> {
     let mut compiler = Compiler {
-        resources: Resources::new(fetch),
+        resources: Resources::new(fetch, options.dialect),
         options,
         ids: HashMap::new(),
         queue: VecDeque::new(),
@@ -63,13 +80,16 @@ pub fn compile(
         let (at, resource) = compiler.resources.resolve(resource, &reference, whole)?;
         let id = compiler.schema_at(at, resource);
         compiler.run();
+        compiler.lead_dynamic_references();
         Some(id)
     });
     let root = root.map(|root| compiler.finish(root));
     let (files, errors) = compiler.resources.into_parts();
     match root {
         Some(root) if errors.is_empty() => {
-            Ok(Schema { nodes: compiler.nodes.into(), rules: compiler.rules.into(), root, files: files.into() })
+            let has_dynamic = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_)));
+            let (nodes, rules) = (compiler.nodes.into(), compiler.rules.into());
+            Ok(Schema { nodes, rules, root, has_dynamic, files: files.into() })
         }
         _ => Err(SchemaErrors(sorted(errors, &files))),
     }
@@ -102,7 +122,15 @@ impl Compiler<'_> {
             let resource = self.resources.root_at(at).unwrap_or(resource);
             // The rule of `type` goes first and outside of the run, since the head of the node tests it.
             let mut rules = self.rules_at(at, resource);
-            rules.sort_by_key(|rule| !matches!(rule.test, Test::Type(_)));
+            let unevaluated =
+                |rule: &Rule| matches!(rule.test, Test::UnevaluatedItems(_) | Test::UnevaluatedProperties(_));
+            // What asks for the work of the other rules goes last.
+            rules.sort_by_key(|rule| match rule.test {
+                Test::Type(_) => 0,
+                _ if unevaluated(rule) => 2,
+                _ => 1,
+            });
+            let tracks = rules.iter().any(unevaluated);
             let first = self.rules.len() as u32;
             let types = rules.iter().find_map(|rule| match rule.test {
                 Test::Type(types) => Some(types),
@@ -113,6 +141,8 @@ impl Compiler<'_> {
             let end = self.rules.len() as u32;
             if let Some(node) = self.nodes.get_mut(id.0 as usize) {
                 node.rules = start..end;
+                node.scope = resource.0;
+                node.tracks = tracks;
                 if let Some(types) = types {
                     node.types = types;
                     node.type_rule = Some(RuleId(first));
@@ -125,6 +155,11 @@ impl Compiler<'_> {
     fn finish(&mut self, root: SchemaId) -> SchemaId {
         self.point_members_at_required();
         self.refuse_circles();
+        // What a dynamic reference leads to depends on the resources on the way, so none may be cut off.
+        if self.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_))) {
+            self.find_tags();
+            return root;
+        }
         let shortcuts: Vec<SchemaId> = (0..self.nodes.len() as u32).map(|id| self.end_of_refs(SchemaId(id))).collect();
         let short = |id: &mut SchemaId| {
             if let Some(end) = shortcuts.get(id.0 as usize) {
@@ -138,6 +173,24 @@ impl Compiler<'_> {
         let mut root = root;
         short(&mut root);
         root
+    }
+
+    /// Tells every dynamic reference the resources that have its anchor, and compiles what the anchor names there. That
+    /// may bring in more resources.
+    fn lead_dynamic_references(&mut self) {
+        let mut known = 0;
+        while known < self.nodes.len() {
+            known = self.nodes.len();
+            for rule in 0..self.rules.len() {
+                let Some(Test::Dynamic(test)) = self.rules.get(rule).map(|rule| &rule.test) else { continue };
+                let named = self.resources.dynamic_anchors(&test.name.clone());
+                let table = named.into_iter().map(|(id, at)| (id.0, self.schema_at(at, id))).collect();
+                if let Some(Test::Dynamic(test)) = self.rules.get_mut(rule).map(|rule| &mut rule.test) {
+                    test.table = table;
+                }
+            }
+            self.run();
+        }
     }
 
     fn point_members_at_required(&mut self) {

@@ -1,9 +1,16 @@
 //! The formats that can be asserted (Validation, 7.3).
 
+mod codes;
+mod idn;
 mod net;
+mod template;
 mod time;
+mod version;
 
-use fluent_uri::Uri;
+use crate::content::Encoding;
+use crate::pattern::Pattern;
+use fluent_uri::{Iri, IriRef, Uri, UriRef};
+use mervik_document::pointer;
 
 /// A format that Mervik checks.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -11,12 +18,28 @@ pub(crate) enum Format {
     DateTime,
     Date,
     Time,
+    Duration,
     Email,
-    Uuid,
-    Uri,
+    IdnEmail,
+    Hostname,
+    IdnHostname,
     Ipv4,
     Ipv6,
-    Hostname,
+    Uri,
+    UriReference,
+    Iri,
+    IriReference,
+    UriTemplate,
+    Uuid,
+    JsonPointer,
+    RelativeJsonPointer,
+    Regex,
+    Semver,
+    Base64,
+    Ulid,
+    Currency,
+    Country,
+    E164,
 }
 
 /// One record a format: its name, what it is in words, an example.
@@ -31,40 +54,39 @@ const fn record(format: Format, name: &'static str, words: &'static str, example
     Record { format, name, words, example }
 }
 
+/// The formats of the standard, then those of the trade.
 const RECORDS: &[Record] = &[
     record(Format::DateTime, "date-time", "a date and time with a zone (RFC 3339)", "2026-04-02T06:00:00Z"),
     record(Format::Date, "date", "a date (RFC 3339)", "2026-04-02"),
     record(Format::Time, "time", "a time with a zone (RFC 3339)", "06:00:00+01:00"),
+    record(Format::Duration, "duration", "a duration (RFC 3339, appendix A)", "P2DT12H"),
     record(Format::Email, "email", "an email address (RFC 5321)", "desk@quayside.example"),
-    record(Format::Uuid, "uuid", "a UUID (RFC 4122)", "7c1e3f52-9a4b-4d0e-8f6a-2b5c9d1e0f3a"),
-    record(Format::Uri, "uri", "a URI with a scheme (RFC 3986)", "https://halvenmouth.example/berths/7"),
+    record(Format::IdnEmail, "idn-email", "an internationalised email address (RFC 6531)", "büro@häfen.example"),
+    record(Format::Hostname, "hostname", "a host name (RFC 1123)", "gate.halvenmouth.example"),
+    record(Format::IdnHostname, "idn-hostname", "an internationalised host name (RFC 5890)", "tor.häfen.example"),
     record(Format::Ipv4, "ipv4", "an IPv4 address", "192.0.2.17"),
     record(Format::Ipv6, "ipv6", "an IPv6 address", "2001:db8::17"),
-    record(Format::Hostname, "hostname", "a host name (RFC 1123)", "gate.halvenmouth.example"),
-];
-
-/// Formats of the standard that cannot be checked yet.
-const NOT_YET: &[&str] = &[
-    "duration",
-    "idn-email",
-    "idn-hostname",
-    "uri-reference",
-    "iri",
-    "iri-reference",
-    "uri-template",
-    "json-pointer",
-    "relative-json-pointer",
-    "regex",
+    record(Format::Uri, "uri", "a URI with a scheme (RFC 3986)", "https://halvenmouth.example/berths/7"),
+    record(Format::UriReference, "uri-reference", "a URI reference (RFC 3986)", "../berths/7"),
+    record(Format::Iri, "iri", "an IRI with a scheme (RFC 3987)", "https://häfen.example/tor"),
+    record(Format::IriReference, "iri-reference", "an IRI reference (RFC 3987)", "../häfen"),
+    record(Format::UriTemplate, "uri-template", "a URI template (RFC 6570)", "/berths/{number}{?from,until}"),
+    record(Format::Uuid, "uuid", "a UUID (RFC 4122)", "7c1e3f52-9a4b-4d0e-8f6a-2b5c9d1e0f3a"),
+    record(Format::JsonPointer, "json-pointer", "a JSON Pointer (RFC 6901)", "/ship/draught_m"),
+    record(Format::RelativeJsonPointer, "relative-json-pointer", "a relative JSON Pointer", "1/draught_m"),
+    record(Format::Regex, "regex", "a regular expression (ECMA-262)", "^N[0-9]+$"),
+    record(Format::Semver, "semver", "a version (Semantic Versioning 2.0.0)", "1.4.0-rc.1"),
+    record(Format::Base64, "base64", "Base64 text (RFC 4648)", "SGFsdmVubW91dGg="),
+    record(Format::Ulid, "ulid", "a ULID", "01J9Z3K8Q5W7XN2B4C6D8E0FGH"),
+    record(Format::Currency, "iso-4217", "a currency code (ISO 4217)", "EUR"),
+    record(Format::Country, "iso-3166-1-alpha-2", "a country code (ISO 3166-1)", "NO"),
+    record(Format::E164, "e164", "a telephone number (E.164)", "+441290555017"),
 ];
 
 impl Format {
+    /// The format of this name; `None` for one that is not known, which is an annotation.
     pub(crate) fn find(name: &str) -> Option<Format> {
         RECORDS.iter().find(|record| record.name == name).map(|record| record.format)
-    }
-
-    /// Whether the standard names the format, checked or not.
-    pub(crate) fn is_standard(name: &str) -> bool {
-        Format::find(name).is_some() || NOT_YET.contains(&name)
     }
 
     fn record(self) -> Option<&'static Record> {
@@ -96,7 +118,7 @@ impl Format {
         }
     }
 
-    /// Whether `text` is of the format. Linear; allocates nothing.
+    /// Whether `text` is of the format. Linear; allocates for `regex`, `base64` and what is not ASCII only.
     pub(crate) fn matches(self, text: &str) -> bool {
         match self {
             Format::DateTime => time::is_date_time(text),
@@ -108,6 +130,22 @@ impl Format {
             Format::Ipv4 => text.parse::<std::net::Ipv4Addr>().is_ok(),
             Format::Ipv6 => text.parse::<std::net::Ipv6Addr>().is_ok(),
             Format::Hostname => net::is_hostname(text),
+            Format::Duration => time::is_duration(text),
+            Format::IdnEmail => net::is_idn_email(text),
+            Format::IdnHostname => idn::is_hostname(text),
+            Format::UriReference => UriRef::parse(text).is_ok(),
+            Format::Iri => Iri::parse(text).is_ok(),
+            Format::IriReference => IriRef::parse(text).is_ok(),
+            Format::UriTemplate => template::is_template(text),
+            Format::JsonPointer => pointer::is_pointer(text),
+            Format::RelativeJsonPointer => is_relative_pointer(text),
+            Format::Regex => Pattern::new(text).is_ok(),
+            Format::Semver => version::is_version(text),
+            Format::Base64 => Encoding::Base64.decode(text).is_some(),
+            Format::Ulid => is_ulid(text),
+            Format::Currency => codes::is_currency(text),
+            Format::Country => codes::is_country(text),
+            Format::E164 => is_telephone_number(text),
         }
     }
 }
@@ -120,6 +158,35 @@ fn is_uuid(text: &str) -> bool {
         bytes.get(group).is_some_and(|digits| digits.iter().fold(true, |all, byte| all & byte.is_ascii_hexdigit()))
     };
     hyphens.iter().all(|at| bytes.get(*at) == Some(&b'-')) && groups.into_iter().all(digits)
+}
+
+/// A number of levels, perhaps a step among siblings, then a pointer or `#` (draft-bhutton-relative-json-pointer-00).
+fn is_relative_pointer(text: &str) -> bool {
+    let number = |text: &str| {
+        let length = text.bytes().take_while(u8::is_ascii_digit).count();
+        (length > 0 && (length == 1 || !text.starts_with('0'))).then_some(length)
+    };
+    let Some(rest) = number(text).and_then(|length| text.get(length..)) else { return false };
+    let rest = match rest.strip_prefix(['+', '-']) {
+        Some(step) => match number(step).and_then(|length| step.get(length..)) {
+            Some(rest) => rest,
+            None => return false,
+        },
+        None => rest,
+    };
+    rest == "#" || pointer::is_pointer(rest)
+}
+
+/// 26 digits of base 32 without `I`, `L`, `O`, `U`, of at most 128 bits.
+fn is_ulid(text: &str) -> bool {
+    let digit = |byte: u8| byte.is_ascii_digit() || (byte.is_ascii_uppercase() && !b"ILOU".contains(&byte));
+    text.len() == 26 && text.bytes().all(digit) && text.as_bytes().first().is_some_and(|first| *first <= b'7')
+}
+
+/// ITU-T E.164: `+` and up to 15 digits, the first of them not 0.
+fn is_telephone_number(text: &str) -> bool {
+    let digits = text.strip_prefix('+').unwrap_or("");
+    (2..=15).contains(&digits.len()) && digits.bytes().all(|byte| byte.is_ascii_digit()) && !digits.starts_with('0')
 }
 
 #[cfg(test)]

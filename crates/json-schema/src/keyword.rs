@@ -1,4 +1,6 @@
-//! The keywords of JSON Schema 2020-12: one record for each.
+//! The keywords of JSON Schema: one record for each, in each of its forms.
+
+use crate::dialect::{Dialect, Language, Vocabulary};
 
 /// Where a keyword's value holds subschemas.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -9,7 +11,9 @@ pub(crate) enum Holds {
     Schema,
     /// An array of them.
     List,
-    /// An object of them.
+    /// It is one, or an array of them.
+    SchemaOrList,
+    /// An object of them; what is no schema among its values, such as the arrays of names in `dependencies`, holds none.
     Map,
 }
 
@@ -20,103 +24,155 @@ pub(crate) enum Treatment {
     Applied,
     /// The standard gives it no say in validity.
     Annotation,
-    /// The standard gives it a say, and Mervik cannot check it yet: a schema that has it is refused.
+    /// It has a say, and Mervik cannot check it yet: a schema that has it is refused.
     NotYet,
 }
 
-/// A keyword of the standard.
+/// A keyword, as it is in some of the dialects.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Keyword {
     pub(crate) name: &'static str,
+    /// The first and the last dialect that has it so.
+    from: Dialect,
+    to: Dialect,
     pub(crate) holds: Holds,
+    vocabulary: Vocabulary,
     pub(crate) treatment: Treatment,
 }
 
-const fn keyword(name: &'static str, holds: Holds, treatment: Treatment) -> Keyword {
-    Keyword { name, holds, treatment }
+const fn keyword(
+    name: &'static str,
+    from: Dialect,
+    to: Dialect,
+    holds: Holds,
+    vocabulary: Vocabulary,
+    treatment: Treatment,
+) -> Keyword {
+    Keyword { name, from, to, holds, vocabulary, treatment }
 }
 
-use Holds::{List, Map, Nothing, Schema};
+use Dialect::{Draft04 as D04, Draft06 as D06, Draft07 as D07, Draft201909 as D19, Draft202012 as D20};
+use Holds::{List, Map, Nothing, Schema, SchemaOrList};
 use Treatment::{Annotation, Applied, NotYet};
 
-/// The keywords of the vocabularies core, applicator, unevaluated, validation, format, content and meta-data, in the
-/// standard's order. `x-mervik` is Mervik's own: its directives.
+/// The keywords of all dialects, in the order of the newest standard. `x-mervik` is Mervik's own: its directives.
+///
+/// `dependencies` and `definitions` are no part of the newer dialects, but these allow them to be understood (2019-09
+/// Validation, appendix A).
 pub(crate) const KEYWORDS: &[Keyword] = &[
-    keyword("$schema", Nothing, Applied),
-    keyword("$vocabulary", Nothing, NotYet),
-    keyword("$id", Nothing, Applied),
-    keyword("$anchor", Nothing, Applied),
-    keyword("$dynamicAnchor", Nothing, NotYet),
-    keyword("$ref", Nothing, Applied),
-    keyword("$dynamicRef", Nothing, NotYet),
-    keyword("$defs", Map, Applied),
-    keyword("$comment", Nothing, Annotation),
-    keyword("allOf", List, Applied),
-    keyword("anyOf", List, Applied),
-    keyword("oneOf", List, Applied),
-    keyword("not", Schema, Applied),
-    keyword("if", Schema, Applied),
-    keyword("then", Schema, Applied),
-    keyword("else", Schema, Applied),
-    keyword("dependentSchemas", Map, Applied),
-    keyword("prefixItems", List, Applied),
-    keyword("items", Schema, Applied),
-    keyword("contains", Schema, Applied),
-    keyword("properties", Map, Applied),
-    keyword("patternProperties", Map, Applied),
-    keyword("additionalProperties", Schema, Applied),
-    keyword("propertyNames", Schema, Applied),
-    keyword("unevaluatedItems", Schema, NotYet),
-    keyword("unevaluatedProperties", Schema, NotYet),
-    keyword("type", Nothing, Applied),
-    keyword("enum", Nothing, Applied),
-    keyword("const", Nothing, Applied),
-    keyword("multipleOf", Nothing, Applied),
-    keyword("maximum", Nothing, Applied),
-    keyword("exclusiveMaximum", Nothing, Applied),
-    keyword("minimum", Nothing, Applied),
-    keyword("exclusiveMinimum", Nothing, Applied),
-    keyword("maxLength", Nothing, Applied),
-    keyword("minLength", Nothing, Applied),
-    keyword("pattern", Nothing, Applied),
-    keyword("maxItems", Nothing, Applied),
-    keyword("minItems", Nothing, Applied),
-    keyword("uniqueItems", Nothing, Applied),
-    keyword("maxContains", Nothing, Applied),
-    keyword("minContains", Nothing, Applied),
-    keyword("maxProperties", Nothing, Applied),
-    keyword("minProperties", Nothing, Applied),
-    keyword("required", Nothing, Applied),
-    keyword("dependentRequired", Nothing, Applied),
-    keyword("format", Nothing, Applied),
-    keyword("contentEncoding", Nothing, Annotation),
-    keyword("contentMediaType", Nothing, Annotation),
-    keyword("contentSchema", Schema, Annotation),
-    keyword("title", Nothing, Annotation),
-    keyword("description", Nothing, Annotation),
-    keyword("default", Nothing, Annotation),
-    keyword("deprecated", Nothing, Annotation),
-    keyword("readOnly", Nothing, Annotation),
-    keyword("writeOnly", Nothing, Annotation),
-    keyword("examples", Nothing, Annotation),
-    keyword("x-mervik", Nothing, NotYet),
+    keyword("$schema", D04, D20, Nothing, Vocabulary::Core, Applied),
+    keyword("$vocabulary", D19, D20, Nothing, Vocabulary::Core, Applied),
+    keyword("id", D04, D04, Nothing, Vocabulary::Core, Applied),
+    keyword("$id", D06, D20, Nothing, Vocabulary::Core, Applied),
+    keyword("$anchor", D19, D20, Nothing, Vocabulary::Core, Applied),
+    keyword("$dynamicAnchor", D20, D20, Nothing, Vocabulary::Core, Applied),
+    keyword("$recursiveAnchor", D19, D19, Nothing, Vocabulary::Core, Applied),
+    keyword("$ref", D04, D20, Nothing, Vocabulary::Core, Applied),
+    keyword("$dynamicRef", D20, D20, Nothing, Vocabulary::Core, Applied),
+    keyword("$recursiveRef", D19, D19, Nothing, Vocabulary::Core, Applied),
+    keyword("$defs", D19, D20, Map, Vocabulary::Core, Applied),
+    keyword("definitions", D04, D20, Map, Vocabulary::Core, Applied),
+    keyword("$comment", D07, D20, Nothing, Vocabulary::Core, Annotation),
+    keyword("allOf", D04, D20, List, Vocabulary::Applicator, Applied),
+    keyword("anyOf", D04, D20, List, Vocabulary::Applicator, Applied),
+    keyword("oneOf", D04, D20, List, Vocabulary::Applicator, Applied),
+    keyword("not", D04, D20, Schema, Vocabulary::Applicator, Applied),
+    keyword("if", D07, D20, Schema, Vocabulary::Applicator, Applied),
+    keyword("then", D07, D20, Schema, Vocabulary::Applicator, Applied),
+    keyword("else", D07, D20, Schema, Vocabulary::Applicator, Applied),
+    keyword("dependentSchemas", D19, D20, Map, Vocabulary::Applicator, Applied),
+    keyword("dependencies", D04, D20, Map, Vocabulary::Applicator, Applied),
+    keyword("prefixItems", D20, D20, List, Vocabulary::Applicator, Applied),
+    keyword("items", D04, D19, SchemaOrList, Vocabulary::Applicator, Applied),
+    keyword("items", D20, D20, Schema, Vocabulary::Applicator, Applied),
+    keyword("additionalItems", D04, D19, Schema, Vocabulary::Applicator, Applied),
+    keyword("contains", D06, D20, Schema, Vocabulary::Applicator, Applied),
+    keyword("properties", D04, D20, Map, Vocabulary::Applicator, Applied),
+    keyword("patternProperties", D04, D20, Map, Vocabulary::Applicator, Applied),
+    keyword("additionalProperties", D04, D20, Schema, Vocabulary::Applicator, Applied),
+    keyword("propertyNames", D06, D20, Schema, Vocabulary::Applicator, Applied),
+    keyword("unevaluatedItems", D19, D20, Schema, Vocabulary::Unevaluated, Applied),
+    keyword("unevaluatedProperties", D19, D20, Schema, Vocabulary::Unevaluated, Applied),
+    keyword("type", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("enum", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("const", D06, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("multipleOf", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("maximum", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("exclusiveMaximum", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("minimum", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("exclusiveMinimum", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("maxLength", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("minLength", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("pattern", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("maxItems", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("minItems", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("uniqueItems", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("maxContains", D19, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("minContains", D19, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("maxProperties", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("minProperties", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("required", D04, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("dependentRequired", D19, D20, Nothing, Vocabulary::Validation, Applied),
+    keyword("format", D04, D20, Nothing, Vocabulary::Format, Applied),
+    keyword("contentEncoding", D07, D20, Nothing, Vocabulary::Content, Applied),
+    keyword("contentMediaType", D07, D20, Nothing, Vocabulary::Content, Applied),
+    keyword("contentSchema", D19, D20, Schema, Vocabulary::Content, Applied),
+    keyword("title", D04, D20, Nothing, Vocabulary::MetaData, Annotation),
+    keyword("description", D04, D20, Nothing, Vocabulary::MetaData, Annotation),
+    keyword("default", D04, D20, Nothing, Vocabulary::MetaData, Annotation),
+    keyword("deprecated", D19, D20, Nothing, Vocabulary::MetaData, Annotation),
+    keyword("readOnly", D07, D20, Nothing, Vocabulary::MetaData, Applied),
+    keyword("writeOnly", D07, D20, Nothing, Vocabulary::MetaData, Applied),
+    keyword("examples", D06, D20, Nothing, Vocabulary::MetaData, Annotation),
+    keyword("x-mervik", D04, D20, Nothing, Vocabulary::Core, NotYet),
 ];
 
-/// The record of a keyword; `None` for a name that the standard does not know, which is an annotation (Core, 6.5).
-pub(crate) fn find(name: &str) -> Option<&'static Keyword> {
-    KEYWORDS.iter().find(|keyword| keyword.name == name)
+/// The keyword `name` in a language; `None` for a name that it does not know, which is an annotation (Core, 6.5).
+pub(crate) fn find(name: &str, language: Language) -> Option<&'static Keyword> {
+    let dialect = language.dialect;
+    KEYWORDS.iter().find(|keyword| {
+        keyword.name == name && (keyword.from..=keyword.to).contains(&dialect) && language.has(keyword.vocabulary)
+    })
+}
+
+/// The keyword `name` in any dialect.
+pub(crate) fn find_any(name: &str) -> Option<&'static Keyword> {
+    KEYWORDS.iter().rev().find(|keyword| keyword.name == name)
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use std::collections::HashSet;
 
     #[test]
-    fn every_keyword_has_one_record() {
-        let names: HashSet<_> = KEYWORDS.iter().map(|keyword| keyword.name).collect();
-        assert_eq!(names.len(), KEYWORDS.len());
-        assert!(find("minLength").is_some_and(|keyword| keyword.holds == Nothing));
-        assert!(find("minlength").is_none());
+    fn a_keyword_has_one_record_in_each_dialect() {
+        for dialect in Dialect::ALL {
+            for keyword in KEYWORDS {
+                let records = KEYWORDS
+                    .iter()
+                    .filter(|other| other.name == keyword.name && (other.from..=other.to).contains(&dialect));
+                assert!(records.count() <= 1, "{} in {dialect:?}", keyword.name);
+            }
+        }
+    }
+
+    #[test]
+    fn keywords_come_and_go_with_the_dialects() {
+        let known = |name: &str, dialect| find(name, Language::standard(dialect)).is_some();
+        for (name, first, last) in [
+            ("minLength", D04, D20),
+            ("id", D04, D04),
+            ("const", D06, D20),
+            ("if", D07, D20),
+            ("$recursiveRef", D19, D19),
+            ("prefixItems", D20, D20),
+            ("additionalItems", D04, D19),
+        ] {
+            for dialect in Dialect::ALL {
+                assert_eq!(known(name, dialect), (first..=last).contains(&dialect), "{name} in {dialect:?}");
+            }
+        }
+        assert!(find_any("minlength").is_none());
+        assert!(find("minimum", Language::core(D20)).is_none());
     }
 }

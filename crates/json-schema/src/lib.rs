@@ -26,11 +26,14 @@
 
 mod check;
 mod compile;
+mod content;
+mod dialect;
 mod error;
 mod failure;
 mod file;
 mod format;
 mod keyword;
+mod metaschema;
 mod names;
 mod pattern;
 mod resource;
@@ -38,7 +41,8 @@ mod schema;
 mod words;
 
 pub use check::{Checker, MAX_FRAMES, Reached};
-pub use compile::{Options, compile};
+pub use compile::{Direction, Options, compile};
+pub use dialect::Dialect;
 pub use error::{SchemaError, SchemaErrors};
 pub use file::SchemaFile;
 pub use resource::{Fetch, FetchError, Fetched, Nowhere};

@@ -1,4 +1,4 @@
-//! Patterns: regular expressions of ECMA-262 in Unicode mode, run by a linear-time engine.
+//! Patterns: regular expressions of ECMA-262 in Unicode mode, run by a linear-time engine where that is possible.
 //!
 //! A pattern is rewritten into the syntax of the `regex` crate. What differs between the two is spelled out: `\d`, `\w`
 //! and `\b` know ASCII only, `\s` and `.` follow ECMA-262's own lists, and inside of brackets nothing but `\`, `]`, `^`
@@ -9,17 +9,26 @@ mod translate;
 use regex::Regex;
 use regex_automata::Input;
 use regex_automata::dfa::{Automaton, StartKind, dense};
+use translate::Translated;
 
 /// A compiled pattern.
 #[derive(Debug)]
 pub(crate) struct Pattern {
     source: Box<str>,
+    engine: Engine,
+}
+
+#[derive(Debug)]
+enum Engine {
     /// The whole automaton, for patterns for which it is small.
     ///
-    /// PERF: it reads a byte in about a nanosecond and has no state to borrow; the general engine needs some 40 ns
-    /// to start.
-    small: Option<Box<dense::DFA<Vec<u32>>>>,
-    regex: Regex,
+    /// PERF: it reads a byte in about a nanosecond and has no state to borrow; the general engine needs some 40 ns to
+    /// start. `cargo bench -p mervik` tells the sum of it.
+    Small(Box<dense::DFA<Vec<u32>>>),
+    /// Linear in the length of the text.
+    Linear(Regex),
+    /// For look-around and back-references: it backtracks, and gives up after [`MAX_STEPS`].
+    Bounded(Box<fancy_regex::Regex>),
 }
 
 /// Why a pattern cannot be used.
@@ -35,22 +44,29 @@ const MAX_SIZE: usize = 10 * 1024 * 1024;
 /// How much memory the whole automaton of a pattern may take, in bytes.
 const MAX_SMALL: usize = 32 * 1024;
 
+/// How many times the bounded engine may go back in one text.
+pub(crate) const MAX_STEPS: usize = 1_000_000;
+
 impl Pattern {
     pub(crate) fn new(source: &str) -> Result<Pattern, PatternError> {
-        let translated = translate::translate(source)?;
-        let built = regex::RegexBuilder::new(&translated).size_limit(MAX_SIZE).build();
-        let regex = built.map_err(|error| match error {
-            regex::Error::CompiledTooBig(limit) => PatternError {
-                message: format!("it takes more than {limit} bytes when compiled"),
-                hint: Some("large repetition counts multiply what they repeat".to_owned()),
-            },
-            other => {
-                let text = other.to_string();
-                let last = text.lines().last().unwrap_or("it is malformed");
-                PatternError { message: last.trim_start_matches("error: ").to_owned(), hint: None }
-            }
-        })?;
-        Ok(Pattern { source: source.into(), small: small_automaton(&translated).map(Box::new), regex })
+        let Translated { regex, bounded } = translate::translate(source)?;
+        let engine = if bounded {
+            let built =
+                fancy_regex::RegexBuilder::new(&regex).backtrack_limit(MAX_STEPS).delegate_size_limit(MAX_SIZE).build();
+            built.map(|regex| Engine::Bounded(Box::new(regex))).map_err(|error| unbuilt(&error.to_string()))?
+        } else if let Some(small) = small_automaton(&regex) {
+            Engine::Small(Box::new(small))
+        } else {
+            let built = regex::RegexBuilder::new(&regex).size_limit(MAX_SIZE).build();
+            Engine::Linear(built.map_err(|error| match error {
+                regex::Error::CompiledTooBig(limit) => PatternError {
+                    message: format!("it takes more than {limit} bytes when compiled"),
+                    hint: Some("large repetition counts multiply what they repeat".to_owned()),
+                },
+                other => unbuilt(&other.to_string()),
+            })?)
+        };
+        Ok(Pattern { source: source.into(), engine })
     }
 
     /// The pattern as it stands in the schema.
@@ -58,16 +74,24 @@ impl Pattern {
         &self.source
     }
 
-    /// Whether the pattern matches somewhere in `text`. Linear in the length of `text`.
+    /// Whether the pattern matches somewhere in `text`; `None` when that would take too many steps. Linear in the length
+    /// of `text`, unless the pattern has look-around or back-references.
     #[inline]
-    pub(crate) fn matches(&self, text: &str) -> bool {
-        if let Some(small) = &self.small
-            && let Ok(found) = small.try_search_fwd(&Input::new(text).earliest(true))
-        {
-            return found.is_some();
+    pub(crate) fn matches(&self, text: &str) -> Option<bool> {
+        match &self.engine {
+            Engine::Small(small) => {
+                small.try_search_fwd(&Input::new(text).earliest(true)).ok().map(|found| found.is_some())
+            }
+            Engine::Linear(regex) => Some(regex.is_match(text)),
+            Engine::Bounded(regex) => regex.is_match(text).ok(),
         }
-        self.regex.is_match(text)
     }
+}
+
+/// The last line of an engine's own words, which says what is wrong.
+fn unbuilt(error: &str) -> PatternError {
+    let last = error.lines().last().unwrap_or("it is malformed");
+    PatternError { message: last.trim_start_matches("error: ").to_owned(), hint: None }
 }
 
 /// The automaton of a pattern, if it is small and quick to build.

@@ -1,8 +1,10 @@
 //! Schema resources: what `$id` and `$anchor` identify, and what a reference leads to (Core, 8.2 and 9).
 
+use crate::dialect::{self, Dialect, Language};
 use crate::error::SchemaError;
 use crate::file::{FileId, Location, SchemaFile};
 use crate::keyword::{self, Holds};
+use crate::metaschema;
 use fluent_uri::{Uri, UriRef};
 use mervik_document::{Kind, NodeId, SchemaPlace, Tape, Value, json, near, pointer};
 use std::collections::HashMap;
@@ -48,15 +50,21 @@ impl Fetch for Nowhere {
 
 /// Index of a schema resource.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct ResourceId(u32);
+pub(crate) struct ResourceId(pub(crate) u32);
 
 #[derive(Debug)]
 struct Resource {
     root: Location,
     /// Absolute and without fragment.
     uri: Uri<String>,
+    language: Language,
     anchors: HashMap<String, NodeId>,
+    /// The anchors that a `$dynamicRef` may be led to (Core, 8.2.2); [`RECURSIVE`] is the one of 2019-09.
+    dynamic_anchors: HashMap<String, NodeId>,
 }
+
+/// What stands for the one nameless dynamic anchor of 2019-09, `$recursiveAnchor`. No name can be empty.
+pub(crate) const RECURSIVE: &str = "";
 
 /// All files read so far and the resources in them.
 pub(crate) struct Resources<'f> {
@@ -67,11 +75,15 @@ pub(crate) struct Resources<'f> {
     by_uri: HashMap<String, Option<ResourceId>>,
     /// Folders of identifiers, and the folders that the files with these identifiers were read from.
     folders: Vec<(String, String)>,
+    /// The dialect of files without `$schema`.
+    default: Dialect,
+    /// The metaschemas that are being read, to find out what language they define.
+    reading: Vec<String>,
     errors: Vec<SchemaError>,
 }
 
 impl<'f> Resources<'f> {
-    pub(crate) fn new(fetch: &'f mut dyn Fetch) -> Self {
+    pub(crate) fn new(fetch: &'f mut dyn Fetch, default: Dialect) -> Self {
         Resources {
             fetch,
             files: Vec::new(),
@@ -79,6 +91,8 @@ impl<'f> Resources<'f> {
             resources: Vec::new(),
             by_uri: HashMap::new(),
             folders: Vec::new(),
+            default,
+            reading: Vec::new(),
             errors: Vec::new(),
         }
     }
@@ -102,7 +116,8 @@ impl<'f> Resources<'f> {
             return None;
         };
         self.duplicate_names(file);
-        Some(self.index(file, uri))
+        let language = self.language_at(Location { file, node: NodeId::ROOT }, Language::standard(self.default));
+        Some(self.index(file, uri, language))
     }
 
     /// A file; shared, so that errors can be noted while it is read.
@@ -150,18 +165,72 @@ impl<'f> Resources<'f> {
         }
     }
 
+    /// The language that `$schema` at the root of a resource chooses, or else `otherwise`.
+    fn language_at(&mut self, at: Location, otherwise: Language) -> Language {
+        let said = self.with(at, |schema| {
+            let keyword = schema.members().find(|member| member.name.text() == "$schema")?;
+            Some((keyword.value.id(), keyword.value.as_str()?.to_owned()))
+        });
+        let Some(Some((node, uri))) = said else { return otherwise };
+        match Dialect::find(&uri) {
+            Some(dialect) => Language::standard(dialect),
+            None => self.custom_language(&uri, Location { file: at.file, node }).unwrap_or(otherwise),
+        }
+    }
+
+    /// The language that a metaschema of somebody else defines (Core, 8.1.2).
+    fn custom_language(&mut self, uri: &str, at: Location) -> Option<Language> {
+        let uri = uri.strip_suffix('#').unwrap_or(uri);
+        if Uri::parse(uri).is_err() {
+            self.error(at, format!("`$schema` must be an absolute URI, found `{uri}`"), None);
+            return None;
+        }
+        if self.reading.iter().any(|reading| reading == uri) {
+            return None; // it describes itself
+        }
+        self.reading.push(uri.to_owned());
+        let metaschema = self.resource_at(uri, at);
+        self.reading.pop();
+        let root = self.resources.get(metaschema?.0 as usize)?.root;
+        let base = self.resources.get(metaschema?.0 as usize)?.language;
+        let file = self.file(root.file)?;
+        let document = file.document();
+        let Some(vocabularies) = document.value(root.node).get("$vocabulary") else { return Some(base) };
+        let mut language = Language::core(base.dialect);
+        for member in vocabularies.members() {
+            match dialect::vocabulary(member.name.text()) {
+                Some(vocabulary) => language.add(vocabulary),
+                None if member.value.as_bool() == Some(false) => {}
+                None => {
+                    let message = format!("the vocabulary `{}` is required and not known", member.name.text());
+                    self.error(Location { file: root.file, node: member.name.id() }, message, None);
+                }
+            }
+        }
+        Some(language)
+    }
+
+    /// The language of a resource.
+    pub(crate) fn language(&self, id: ResourceId) -> Language {
+        self.resources.get(id.0 as usize).map_or(Language::standard(self.default), |resource| resource.language)
+    }
+
     /// Indexes the resources of a file that was found at `uri`; gives the one of its root.
-    fn index(&mut self, file: FileId, uri: Uri<String>) -> ResourceId {
-        let root = self.add_resource(Location { file, node: NodeId::ROOT }, uri);
+    fn index(&mut self, file: FileId, uri: Uri<String>, language: Language) -> ResourceId {
+        let root = self.add_resource(Location { file, node: NodeId::ROOT }, uri, language);
         let mut open = vec![(NodeId::ROOT, root)];
         while let Some((node, mut resource)) = open.pop() {
             let at = Location { file, node };
-            let Some(Identity { id, anchor, subschemas }) = self.with(at, Identity::of) else { continue };
+            let language = self.language(resource);
+            let Some(Identity { id, anchors, subschemas }) = self.with(at, |schema| Identity::of(schema, language))
+            else {
+                continue;
+            };
             if let Some((id_node, id)) = id {
                 resource = self.identify(Location { file, node: id_node }, at, &id, resource);
             }
-            if let Some((anchor_node, name)) = anchor {
-                self.add_anchor(Location { file, node: anchor_node }, node, name, resource);
+            for anchor in anchors {
+                self.add_anchor(file, node, anchor, resource);
             }
             open.extend(subschemas.into_iter().rev().map(|node| (node, resource)));
         }
@@ -169,18 +238,32 @@ impl<'f> Resources<'f> {
     }
 
     /// Notes a resource under its URI. The first one keeps the URI.
-    fn add_resource(&mut self, root: Location, uri: Uri<String>) -> ResourceId {
+    fn add_resource(&mut self, root: Location, uri: Uri<String>, language: Language) -> ResourceId {
         let id = ResourceId(self.resources.len() as u32);
         self.by_uri.entry(uri.as_str().to_owned()).or_insert(Some(id));
-        self.resources.push(Resource { root, uri, anchors: HashMap::new() });
+        let (anchors, dynamic_anchors) = Default::default();
+        self.resources.push(Resource { root, uri, language, anchors, dynamic_anchors });
         self.roots.insert(root, id);
         id
     }
 
-    /// `$id` (Core, 8.2.1).
+    /// `$id` (Core, 8.2.1), or the older forms of it.
     fn identify(&mut self, keyword: Location, at: Location, id: &str, parent: ResourceId) -> ResourceId {
+        let language = self.language(parent);
+        // Before 2019-09, a fragment names a place within the schema (draft-07 Core, 8.2.3).
+        if language.dialect <= Dialect::Draft07
+            && let Some((base, name)) = id.split_once('#')
+            && !name.is_empty()
+            && !name.starts_with('/')
+        {
+            let resource = if base.is_empty() { parent } else { self.identify(keyword, at, base, parent) };
+            if let Some(resource) = self.resources.get_mut(resource.0 as usize) {
+                resource.anchors.insert(name.to_owned(), at.node);
+            }
+            return resource;
+        }
         let Some(uri) = self.resolve_uri(parent, id, keyword) else { return parent };
-        if uri.has_fragment() && uri.fragment().is_some_and(|fragment| !fragment.is_empty()) {
+        if language.dialect >= Dialect::Draft201909 && uri.fragment().is_some_and(|fragment| !fragment.is_empty()) {
             let hint = "`$anchor` names a place within a schema".to_owned();
             self.error(keyword, format!("`$id` must have no fragment, found `{id}`"), Some(hint));
             return parent;
@@ -201,24 +284,53 @@ impl<'f> Resources<'f> {
         {
             self.error(keyword, format!("two schemas have the `$id` `{uri}`"), None);
         }
-        self.add_resource(at, uri)
+        let language = self.language_at(at, language);
+        self.add_resource(at, uri, language)
     }
 
-    fn add_anchor(&mut self, keyword: Location, node: NodeId, name: String, resource: ResourceId) {
+    fn add_anchor(&mut self, file: FileId, node: NodeId, anchor: Anchor, resource: ResourceId) {
+        let Anchor { node: keyword, name, dynamic } = anchor;
+        let keyword = Location { file, node: keyword };
         let well_formed = name.chars().enumerate().all(|(at, c)| {
-            c.is_ascii_alphabetic() || c == '_' || (at > 0 && (c.is_ascii_digit() || matches!(c, '-' | '.')))
+            c.is_ascii_alphabetic() || c == '_' || (at > 0 && (c.is_ascii_digit() || matches!(c, '-' | '.' | ':')))
         });
-        if !well_formed || name.is_empty() {
+        let recursive = dynamic && name == RECURSIVE;
+        if !recursive && (!well_formed || name.is_empty()) {
+            let word = if dynamic { "$dynamicAnchor" } else { "$anchor" };
             let message =
-                format!("`$anchor` must be a letter or `_`, then letters, digits, `-`, `_`, `.`, found `{name}`");
+                format!("`{word}` must be a letter or `_`, then letters, digits, `-`, `_`, `.`, found `{name}`");
             return self.error(keyword, message, None);
         }
-        let Some(anchors) = self.resources.get_mut(resource.0 as usize).map(|resource| &mut resource.anchors) else {
-            return;
-        };
-        if anchors.insert(name.clone(), node).is_some() {
-            self.error(keyword, format!("two schemas have the `$anchor` `{name}`"), None);
+        let Some(resource) = self.resources.get_mut(resource.0 as usize) else { return };
+        if dynamic {
+            resource.dynamic_anchors.insert(name.clone(), node);
         }
+        // A dynamic anchor is an anchor as well; the nameless one is none.
+        if !recursive && resource.anchors.insert(name.clone(), node).is_some_and(|other| other != node) {
+            self.error(keyword, format!("two schemas have the anchor `{name}`"), None);
+        }
+    }
+
+    /// Whether the schema at `at`, of that resource, is its dynamic anchor `name`.
+    pub(crate) fn is_dynamic_anchor(&self, resource: ResourceId, name: &str, at: Location) -> bool {
+        self.resources.get(resource.0 as usize).is_some_and(|resource| {
+            resource.root.file == at.file && resource.dynamic_anchors.get(name) == Some(&at.node)
+        })
+    }
+
+    /// The schemas that the dynamic anchor `name` names, one for each resource that has it.
+    pub(crate) fn dynamic_anchors(&self, name: &str) -> Vec<(ResourceId, Location)> {
+        let resources = self.resources.iter().zip(0..);
+        let named = resources.filter_map(|(resource, id)| {
+            let node = *resource.dynamic_anchors.get(name)?;
+            Some((ResourceId(id), Location { file: resource.root.file, node }))
+        });
+        named.collect()
+    }
+
+    /// The root of a resource.
+    pub(crate) fn root_of(&self, id: ResourceId) -> Option<Location> {
+        self.resources.get(id.0 as usize).map(|resource| resource.root)
     }
 
     /// What `reference`, found in `from` at the location `at`, leads to. `None` after an error, which is noted.
@@ -290,6 +402,9 @@ impl<'f> Resources<'f> {
         if let Some(known) = self.by_uri.get(uri) {
             return *known;
         }
+        if let Some(text) = metaschema::text(uri) {
+            return self.add(uri, uri, text.to_owned());
+        }
         let fetched = self.fetch.fetch(uri).map(|fetched| (uri.to_owned(), fetched)).or_else(|error| {
             // A file that names itself `https://…/a.json` has its neighbours beside it, under either name.
             let beside = self.folders.iter().find_map(|(identified, found)| {
@@ -352,25 +467,45 @@ impl<'f> Resources<'f> {
 }
 
 /// What a subschema says about its own identity, and where its subschemas are.
+#[derive(Default)]
 struct Identity {
     id: Option<(NodeId, String)>,
-    anchor: Option<(NodeId, String)>,
+    anchors: Vec<Anchor>,
     subschemas: Vec<NodeId>,
 }
 
+struct Anchor {
+    /// The value of the keyword.
+    node: NodeId,
+    name: String,
+    dynamic: bool,
+}
+
 impl Identity {
-    fn of(schema: Value<'_>) -> Identity {
-        let mut identity = Identity { id: None, anchor: None, subschemas: Vec::new() };
+    fn of(schema: Value<'_>, language: Language) -> Identity {
+        let mut identity = Identity::default();
+        let alone = language.ref_stands_alone() && schema.get("$ref").is_some_and(|value| value.as_str().is_some());
         for member in schema.members() {
-            let text = || member.value.as_str().map(|text| (member.value.id(), text.to_owned()));
-            match member.name.text() {
-                "$id" => identity.id = text(),
-                "$anchor" => identity.anchor = text(),
-                name => match keyword::find(name).map(|keyword| keyword.holds) {
-                    Some(Holds::Schema) => identity.subschemas.push(member.value.id()),
-                    Some(Holds::List) => identity.subschemas.extend(member.value.items().map(Value::id)),
-                    Some(Holds::Map) => identity.subschemas.extend(member.value.members().map(|m| m.value.id())),
-                    Some(Holds::Nothing) | None => {}
+            let (name, value) = (member.name.text(), member.value);
+            let Some(keyword) = keyword::find(name, language) else { continue };
+            let anchor =
+                |dynamic| value.as_str().map(|text| Anchor { node: value.id(), name: text.to_owned(), dynamic });
+            match name {
+                "$id" | "id" if !alone => identity.id = value.as_str().map(|text| (value.id(), text.to_owned())),
+                "$anchor" => identity.anchors.extend(anchor(false)),
+                "$dynamicAnchor" => identity.anchors.extend(anchor(true)),
+                "$recursiveAnchor" if value.as_bool() == Some(true) => {
+                    identity.anchors.push(Anchor { node: value.id(), name: RECURSIVE.to_owned(), dynamic: true });
+                }
+                _ => match keyword.holds {
+                    Holds::Schema => identity.subschemas.push(value.id()),
+                    Holds::List => identity.subschemas.extend(value.items().map(Value::id)),
+                    Holds::SchemaOrList if value.kind() == Kind::Array => {
+                        identity.subschemas.extend(value.items().map(Value::id));
+                    }
+                    Holds::SchemaOrList => identity.subschemas.push(value.id()),
+                    Holds::Map => identity.subschemas.extend(value.members().map(|member| member.value.id())),
+                    Holds::Nothing => {}
                 },
             }
         }

@@ -1,5 +1,6 @@
 //! The compiled schema: a flat arena of nodes and their rules, with every reference resolved.
 
+use crate::content::Encoding;
 use crate::file::{FileId, Location, SchemaFile};
 use crate::format::Format;
 use crate::names::NameTable;
@@ -30,6 +31,8 @@ pub struct Schema {
     pub(crate) nodes: Box<[Node]>,
     pub(crate) rules: Box<[Rule]>,
     pub(crate) root: SchemaId,
+    /// Whether any reference depends on how its schema was reached, so that checks must keep track of that.
+    pub(crate) has_dynamic: bool,
     pub(crate) files: Box<[Arc<SchemaFile>]>,
 }
 
@@ -74,12 +77,16 @@ pub(crate) struct Node {
     /// The rule that says so.
     pub(crate) type_rule: Option<RuleId>,
     pub(crate) rules: Range<u32>,
+    /// The number of the resource that the schema is part of.
+    pub(crate) scope: u32,
+    /// Whether a rule of the schema asks which children no other rule has evaluated.
+    pub(crate) tracks: bool,
     pub(crate) at: Location,
 }
 
 impl Node {
     pub(crate) fn new(at: Location) -> Self {
-        Node { types: Types::ANY, type_rule: None, rules: 0..0, at }
+        Node { types: Types::ANY, type_rule: None, rules: 0..0, scope: 0, tracks: false, at }
     }
 }
 
@@ -118,7 +125,7 @@ impl Kinds {
 
 impl Types {
     /// Whatever there is.
-    pub(crate) const ANY: Types = Types { kinds: Kinds::ALL, integer: true };
+    pub(crate) const ANY: Types = Types { kinds: Kinds::ALL, integer: true, plain: false };
 }
 
 /// The value of `type` (Validation, 6.1.1).
@@ -128,6 +135,8 @@ pub(crate) struct Types {
     pub(crate) kinds: Kinds,
     /// Numbers pass when they are integers.
     pub(crate) integer: bool,
+    /// Integers must be spelled without fraction and exponent (draft-04 Core, 3.5).
+    pub(crate) plain: bool,
 }
 
 /// The name of a property, with its hash.
@@ -199,6 +208,8 @@ pub(crate) enum Test {
     DependentSchemas(Dependencies<SchemaId>),
     /// `$ref` (Core, 8.2.3.1).
     Ref(SchemaId),
+    /// `$dynamicRef` (Core, 8.2.3.2) and `$recursiveRef` (2019-09 Core, 8.2.4.2), where they lead to a dynamic anchor.
+    Dynamic(Box<DynamicTest>),
     /// `allOf` (Core, 10.2.1.1).
     AllOf(Box<[SchemaId]>),
     /// `anyOf` (Core, 10.2.1.2).
@@ -209,6 +220,32 @@ pub(crate) enum Test {
     Not(SchemaId),
     /// `if`, `then`, `else` (Core, 10.2.2).
     If(Box<IfTest>),
+    /// `unevaluatedItems` (Core, 11.2).
+    UnevaluatedItems(SchemaId),
+    /// `unevaluatedProperties` (Core, 11.3).
+    UnevaluatedProperties(SchemaId),
+    /// `contentEncoding`, `contentMediaType`, `contentSchema` (Validation, 8), when they are asserted.
+    Content(Box<ContentTest>),
+    /// `readOnly` in a request, or `writeOnly` in a response (Validation, 9.4).
+    WrongDirection,
+}
+
+#[derive(Debug)]
+pub(crate) struct DynamicTest {
+    /// The dynamic anchor.
+    pub(crate) name: String,
+    /// Where the reference leads when no resource on the way has the anchor.
+    pub(crate) target: SchemaId,
+    /// The resources that have the anchor, and what it names there.
+    pub(crate) table: Vec<(u32, SchemaId)>,
+}
+
+#[derive(Debug)]
+pub(crate) struct ContentTest {
+    pub(crate) encoding: Option<Encoding>,
+    /// Whether the media type is that of JSON.
+    pub(crate) json: bool,
+    pub(crate) schema: Option<SchemaId>,
 }
 
 /// The values that `enum` or `const` allows.
@@ -237,6 +274,8 @@ pub(crate) struct ContainsTest {
     pub(crate) schema: SchemaId,
     pub(crate) min: u64,
     pub(crate) max: Option<u64>,
+    /// Whether items that match count as evaluated: since 2020-12.
+    pub(crate) evaluates: bool,
     /// The rules to blame when too few or too many items match; `None` is the rule itself.
     pub(crate) min_rule: Option<Location>,
     pub(crate) max_rule: Option<Location>,
@@ -302,7 +341,13 @@ impl Test {
                 entries.iter_mut().filter_map(|entry| entry.schema.as_mut()).for_each(|id| visit(id, false));
                 patterns.iter_mut().map(|(_, id)| id).chain(additional).for_each(|id| visit(id, false));
             }
-            Test::PropertyNames(id) => visit(id, false),
+            Test::PropertyNames(id) | Test::UnevaluatedItems(id) | Test::UnevaluatedProperties(id) => visit(id, false),
+            // Where it leads is known during a check only, which has a bound for circles.
+            Test::Dynamic(test) => {
+                let DynamicTest { target, table, .. } = &mut **test;
+                std::iter::once(target).chain(table.iter_mut().map(|(_, id)| id)).for_each(|id| visit(id, false));
+            }
+            Test::Content(test) => test.schema.iter_mut().for_each(|id| visit(id, false)),
             Test::DependentSchemas(all) => all.iter_mut().for_each(|(_, id)| visit(id, true)),
             Test::Ref(id) | Test::Not(id) => visit(id, true),
             Test::AllOf(all) => all.iter_mut().for_each(|id| visit(id, true)),
@@ -329,6 +374,7 @@ impl Test {
             | Test::Required
             | Test::MaxProperties(_)
             | Test::MinProperties(_)
+            | Test::WrongDirection
             | Test::DependentRequired(_) => {}
         }
     }

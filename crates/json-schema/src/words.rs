@@ -2,10 +2,11 @@
 
 mod describe;
 
-use crate::check::{Details, MAX_FRAMES};
+use crate::check::{Bound, Details, MAX_FRAMES};
 use crate::failure::{BranchNote, Detail, Failure};
 use crate::file::Location;
 use crate::keyword::{self, Holds};
+use crate::pattern::MAX_STEPS;
 use crate::schema::{Rule, Schema, Test};
 use describe::{branch_name, constants, schema_in_words, types_in_words};
 use mervik_document::finding::rule;
@@ -34,15 +35,13 @@ pub(crate) fn findings(
     schema: &Schema,
     document: &Document<'_>,
     details: &Details,
-    exhausted: bool,
+    exhausted: Option<Bound>,
     places: &mut Places,
 ) -> Vec<Finding> {
     let lines = LineIndex::new(document.text());
     let words = Words { schema, document, details, lines };
     let mut findings: Vec<Finding> = words.duplicate_names().collect();
-    if exhausted {
-        findings.push(words.exhausted());
-    }
+    findings.extend(exhausted.map(|bound| words.exhausted(bound)));
     findings.extend(details.failures.iter().filter_map(|failure| words.finding(failure, places)));
     findings.sort_by_key(|finding| finding.span.start);
     findings.dedup();
@@ -267,7 +266,7 @@ impl Words<'_> {
         let document = file.document();
         let steps = pointer::steps(&document, at.node);
         let names = steps.iter().rev().filter_map(|step| match step {
-            Step::Name(name) => keyword::find(name),
+            Step::Name(name) => keyword::find_any(name),
             Step::Index(_) => None,
         });
         let mut keywords = names.filter(|keyword| document.is_name(at.node) || keyword.holds != Holds::Nothing);
@@ -297,18 +296,28 @@ impl Words<'_> {
         })
     }
 
-    fn exhausted(&self) -> Finding {
+    fn exhausted(&self, bound: Bound) -> Finding {
+        let (expected, hint) = match bound {
+            Bound::Frames => (
+                format!("at most {MAX_FRAMES} schemas inside one another"),
+                "the schema may recurse without end, or the document nest too deep for it",
+            ),
+            Bound::Pattern => (
+                format!("at most {MAX_STEPS} steps for a pattern"),
+                "a pattern with look-around or back-references may take very long on a text that nearly matches",
+            ),
+        };
         Finding {
-            rule: Cow::Borrowed(rule::CHECK_DEPTH),
+            rule: Cow::Borrowed(rule::CHECK_LIMIT),
             at: String::new(),
             span: Span { start: 0, end: 1 },
             place: self.lines.place(self.document.text(), 0),
             schema: None,
             severity: Severity::Error,
-            message: format!("the check goes deeper than {MAX_FRAMES} schemas inside one another"),
-            expected: format!("at most {MAX_FRAMES} schemas inside one another"),
+            message: format!("the check needs more than it may take: {expected}"),
+            expected,
             found: "more".to_owned(),
-            hint: Some("the schema may recurse without end, or the document nest too deep for it".to_owned()),
+            hint: Some(hint.to_owned()),
         }
     }
 }

@@ -91,6 +91,14 @@ pub(crate) struct LanguageOptions {
     /// Whether `format` refuses
     #[arg(long, value_name = "MODE", default_value = "assert")]
     pub(crate) formats: AssertMode,
+
+    /// Whether `contentEncoding`, `contentMediaType` and `contentSchema` refuse
+    #[arg(long, value_name = "MODE", default_value = "annotate")]
+    pub(crate) content: AssertMode,
+
+    /// Refuse `readOnly` fields in a request, `writeOnly` ones in a response
+    #[arg(long, value_name = "WAY")]
+    pub(crate) direction: Option<DirectionName>,
 }
 
 #[derive(Debug, Args)]
@@ -120,10 +128,18 @@ pub(crate) enum ReportName {
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum AssertMode {
-    /// What is not of its format is refused
+    /// What does not comply is refused
     Assert,
-    /// Formats are notes
+    /// The keywords are notes
     Annotate,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum DirectionName {
+    /// Documents go to the owner of the data
+    Request,
+    /// Documents come from the owner of the data
+    Response,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -131,4 +147,16 @@ pub(crate) enum DialectName {
     /// JSON Schema 2020-12
     #[value(name = "2020-12")]
     Draft202012,
+    /// JSON Schema 2019-09
+    #[value(name = "2019-09")]
+    Draft201909,
+    /// JSON Schema draft-07
+    #[value(name = "draft-07")]
+    Draft07,
+    /// JSON Schema draft-06
+    #[value(name = "draft-06")]
+    Draft06,
+    /// JSON Schema draft-04
+    #[value(name = "draft-04")]
+    Draft04,
 }

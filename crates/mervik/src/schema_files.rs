@@ -1,15 +1,14 @@
 //! Where schemas come from: files below folders that may be read, and nothing else.
 
-use crate::args::{AssertMode, DialectName, LanguageOptions};
+use crate::args::{AssertMode, DialectName, DirectionName, LanguageOptions};
 use crate::report::excerpt;
 use crate::status::Trouble;
 use crate::style::{Paint, Tone};
-use mervik_json_schema::{Fetch, FetchError, Fetched, Options, Schema, SchemaErrors, compile};
+use mervik_json_schema::{Dialect, Direction, Fetch, FetchError, Fetched, Options, Schema, SchemaErrors, compile};
 use std::path::{Path, PathBuf};
 
 /// Reads and compiles the schema that `--schema` names.
 pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Result<Schema, Trouble> {
-    let DialectName::Draft202012 = options.dialect;
     let (path, fragment) = split_fragment(named);
     let language = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
     if let Some(language) =
@@ -31,7 +30,21 @@ pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Resu
     })?;
     let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
     let mut folders = Folders::new(&path, &found, options)?;
-    let options = Options { assert_formats: options.formats == AssertMode::Assert };
+    let options = Options {
+        dialect: match options.dialect {
+            DialectName::Draft202012 => Dialect::Draft202012,
+            DialectName::Draft201909 => Dialect::Draft201909,
+            DialectName::Draft07 => Dialect::Draft07,
+            DialectName::Draft06 => Dialect::Draft06,
+            DialectName::Draft04 => Dialect::Draft04,
+        },
+        assert_formats: options.formats == AssertMode::Assert,
+        assert_content: options.content == AssertMode::Assert,
+        direction: options.direction.map(|direction| match direction {
+            DirectionName::Request => Direction::Request,
+            DirectionName::Response => Direction::Response,
+        }),
+    };
     let name = path.display().to_string();
     compile(&name, &file_uri(&found), &text, fragment, &mut folders, options)
         .map_err(|errors| not_a_schema(&name, &errors, paint))

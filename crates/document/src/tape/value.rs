@@ -92,6 +92,11 @@ impl<'d> Value<'d> {
             && (self.node.flags & PLAIN_INTEGER != 0 || self.as_decimal().is_some_and(|number| number.is_integer()))
     }
 
+    /// Whether this is a number that is spelled without fraction and exponent.
+    pub fn is_plain_integer(self) -> bool {
+        self.node.kind == Kind::Number && self.node.flags & PLAIN_INTEGER != 0
+    }
+
     /// The items of an array; empty for any other kind.
     #[inline]
     pub fn items(self) -> Items<'d> {

@@ -23,9 +23,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         match tagged(union, value) {
             Tagged::Branch(branch, schema, tag) => self.chosen(id, branch, schema, tag, value),
             Tagged::Unknown(tag) => self.unknown_tag(id, tag, value),
-            Tagged::Absent => {
-                union.branches.iter().any(|branch| self.quietly(*branch, value)) || self.no_branch(id, union, value)
-            }
+            Tagged::Absent => self.any_branch(union, value) || self.no_branch(id, union, value),
         }
     }
 
@@ -37,7 +35,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         }
         let mut matching = 0usize;
         for branch in &union.branches {
-            matching += usize::from(self.quietly(*branch, value));
+            matching += usize::from(self.attempt(*branch, value));
             if matching > 1 && !S::ALL {
                 return false;
             }
@@ -58,8 +56,16 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     }
 
     pub(super) fn condition(&mut self, test: &'s IfTest, value: Value<'_>) -> bool {
-        let branch = if self.quietly(test.condition, value) { test.then } else { test.otherwise };
+        let branch = if self.attempt(test.condition, value) { test.then } else { test.otherwise };
         branch.is_none_or(|schema| self.check(schema, value))
+    }
+
+    /// Whether a branch of `anyOf` holds. Whoever asks what was evaluated needs all of them tried.
+    fn any_branch(&mut self, union: &'s Union, value: Value<'_>) -> bool {
+        if self.track.is_none() {
+            return union.branches.iter().any(|branch| self.quietly(*branch, value));
+        }
+        union.branches.iter().fold(false, |holds, branch| self.attempt(*branch, value) | holds)
     }
 
     fn chosen(&mut self, rule: RuleId, branch: usize, schema: SchemaId, tag: NodeId, value: Value<'_>) -> bool {
@@ -83,16 +89,11 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         }
         let mut nearest: Option<(Nearness, usize, Details)> = None;
         for (index, branch) in union.branches.iter().enumerate() {
-            let mut run = Run {
-                schema: self.schema,
-                scratch: self.scratch,
-                sink: Details::default(),
-                frames: self.frames,
-                exhausted: false,
-            };
+            let mut run = self.inner(Details::default());
+            run.track = None;
             run.check(*branch, value);
             let Run { sink: found, exhausted, .. } = run;
-            self.exhausted |= exhausted;
+            self.exhausted = self.exhausted.or(exhausted);
             let nearness = self.nearness(&found.failures, value);
             if nearest.as_ref().is_none_or(|(best, ..)| nearness > *best) {
                 nearest = Some((nearness, index, found));

@@ -15,18 +15,29 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     #[inline(never)]
     pub(super) fn items(&mut self, test: &'s ItemsTest, value: Value<'_>) -> bool {
         let mut prefix = test.prefix.iter();
-        self.every(value.items(), |run, item| match prefix.next().or(test.rest.as_ref()) {
-            Some(schema) => run.check(*schema, item),
+        self.every(value.items().enumerate(), |run, (index, item)| match prefix.next().or(test.rest.as_ref()) {
+            Some(schema) => {
+                run.mark(index);
+                run.child(*schema, item)
+            }
             None => true,
         })
     }
 
     pub(super) fn contains(&mut self, id: RuleId, test: &'s ContainsTest, value: Value<'_>) -> bool {
         let (mut matching, mut items) = (0u64, 0u64);
-        for item in value.items() {
+        // Whoever asks what was evaluated needs all of them looked at.
+        let all = S::ALL || test.max.is_some() || (test.evaluates && self.track.is_some());
+        for (index, item) in value.items().enumerate() {
             items += 1;
-            matching += u64::from(self.quietly(test.schema, item));
-            if !S::ALL && test.max.is_none() && matching >= test.min {
+            let track = self.track.take();
+            let matches = self.quietly(test.schema, item);
+            self.track = track;
+            matching += u64::from(matches);
+            if matches && test.evaluates {
+                self.mark(index);
+            }
+            if !all && matching >= test.min {
                 return true;
             }
         }
@@ -81,7 +92,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         self.scratch.seen.resize(base + words, 0);
         let mut seen = 0u64;
         let mut holds = true;
-        for member in value.members() {
+        for (index, member) in value.members().enumerate() {
             let known =
                 test.table.index(member.name.hash(), member.name.bytes()).and_then(|index| test.entries.get(index));
             if let Some(number) = known.and_then(|entry| entry.required) {
@@ -90,7 +101,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
                     _ => seen |= 1 << (number % WORD),
                 }
             }
-            if !self.member(test, known, member) {
+            if !self.member(test, known, index, member) {
                 holds = false;
                 if !S::ALL {
                     break;
@@ -119,23 +130,29 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     }
 
     #[inline]
-    fn member(&mut self, test: &'s MembersTest, known: Option<&Entry>, member: Member<'_>) -> bool {
+    fn member(&mut self, test: &'s MembersTest, known: Option<&Entry>, index: usize, member: Member<'_>) -> bool {
         let mut spoken_for = false;
         let mut holds = true;
         if let Some(schema) = known.and_then(|entry| entry.schema) {
             spoken_for = true;
-            holds = self.check(schema, member.value);
+            holds = self.child(schema, member.value);
         }
         for (pattern, schema) in &test.patterns {
-            if (holds || S::ALL) && pattern.matches(member.name.text()) {
+            if (holds || S::ALL) && self.matches(pattern, member.name.text()) {
                 spoken_for = true;
-                holds &= self.check(*schema, member.value);
+                holds &= self.child(*schema, member.value);
             }
         }
-        match test.additional {
-            Some(schema) if !spoken_for => self.check(schema, member.value),
-            _ => holds,
+        if let Some(schema) = test.additional
+            && !spoken_for
+        {
+            spoken_for = true;
+            holds = self.child(schema, member.value);
         }
+        if spoken_for {
+            self.mark(index);
+        }
+        holds
     }
 
     /// Records the required names that were not ticked off.
@@ -151,7 +168,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     }
 
     pub(super) fn property_names(&mut self, names: SchemaId, value: Value<'_>) -> bool {
-        self.every(value.members(), |run, member| run.check(names, member.name.as_value()))
+        self.every(value.members(), |run, member| run.child(names, member.name.as_value()))
     }
 
     pub(super) fn dependent_required(

@@ -6,7 +6,8 @@ use mervik_document::{Decimal, Value, tape};
 /// `type`: an integer is a number without a fraction (Validation, 6.1.1).
 #[inline]
 pub(super) fn is_of_type(types: Types, value: Value<'_>) -> bool {
-    types.kinds.meets(Kinds::of(value.kind())) || (types.integer && value.is_integer())
+    types.kinds.meets(Kinds::of(value.kind()))
+        || (types.integer && if types.plain { value.is_plain_integer() } else { value.is_integer() })
 }
 
 /// `enum` and `const`.

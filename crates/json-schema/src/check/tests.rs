@@ -185,7 +185,7 @@ fn a_check_without_end_is_refused_and_does_not_overflow_the_stack() {
         json::read(&deep, &mut tape).unwrap();
         let document = Document::new(&deep, &tape);
         let findings = Checker::new(&schema).findings(&document);
-        assert_eq!(findings.iter().map(|finding| &*finding.rule).collect::<Vec<_>>(), ["check-depth"]);
+        assert_eq!(findings.iter().map(|finding| &*finding.rule).collect::<Vec<_>>(), ["check-limit"]);
         assert!(!Checker::new(&schema).accepts(&document));
     });
     run.unwrap().join().unwrap();

@@ -1,21 +1,21 @@
 //! The rules of one (sub)schema, keyword by keyword.
 
 use super::Compiler;
+use super::Direction;
+use crate::content::{self, Encoding};
+use crate::dialect::{Dialect, Language, Vocabulary};
 use crate::file::{FileId, Location};
 use crate::format::Format;
 use crate::keyword::{self, Treatment};
 use crate::names::NameTable;
 use crate::pattern::Pattern;
-use crate::resource::ResourceId;
+use crate::resource::{RECURSIVE, ResourceId};
 use crate::schema::{
-    ContainsTest, Dependencies, Entry, HashedName, IfTest, ItemsTest, Kinds, MembersTest, Rule, SchemaId, Test, Types,
-    Union, Values,
+    ContainsTest, ContentTest, Dependencies, DynamicTest, Entry, HashedName, IfTest, ItemsTest, Kinds, MembersTest,
+    Rule, SchemaId, Test, Types, Union, Values,
 };
 use mervik_document::{Decimal, Kind, Member, NodeId, Value, near};
 use std::collections::HashSet;
-
-/// The only dialect of this version.
-pub(crate) const DIALECT: &str = "https://json-schema.org/draft/2020-12/schema";
 
 /// The schema whose keywords are read.
 #[derive(Clone, Copy)]
@@ -23,11 +23,18 @@ struct Here<'d> {
     schema: Value<'d>,
     file: FileId,
     resource: ResourceId,
+    language: Language,
 }
 
 impl<'d> Here<'d> {
     fn at(self, node: NodeId) -> Location {
         Location { file: self.file, node }
+    }
+
+    /// Whether a keyword is `true`, which in draft-04 makes a bound exclusive.
+    fn is_true(self, name: &str) -> bool {
+        self.language.dialect == Dialect::Draft04
+            && self.member(name).is_some_and(|member| member.value.as_bool() == Some(true))
     }
 
     fn member(self, name: &str) -> Option<Member<'d>> {
@@ -40,7 +47,7 @@ impl Compiler<'_> {
         let Some(file) = self.resources.file(at.file) else { return Vec::new() };
         let document = file.document();
         let schema = document.value(at.node);
-        let here = Here { schema, file: at.file, resource };
+        let here = Here { schema, file: at.file, resource, language: self.resources.language(resource) };
         match schema.kind() {
             Kind::Bool if schema.as_bool() == Some(true) => Vec::new(),
             Kind::Bool => vec![Rule { kinds: Kinds::ALL, test: Test::Never, at }],
@@ -58,21 +65,32 @@ impl Compiler<'_> {
     fn rules_of_object(&mut self, here: Here<'_>) -> Vec<Rule> {
         let mut rules = Vec::new();
         // Keywords that are checked together make one rule, at the first of them.
-        let (mut members, mut items) = (false, false);
+        let (mut members, mut items, mut content) = (false, false, false);
+        let alone = here.language.ref_stands_alone()
+            && here.member("$ref").is_some_and(|member| member.value.as_str().is_some());
         for member in here.schema.members() {
             let name = member.name.text();
-            match keyword::find(name) {
+            if alone && name != "$ref" {
+                continue;
+            }
+            match keyword::find(name, here.language) {
                 Some(keyword) if keyword.treatment == Treatment::NotYet => self.refuse(here, member),
                 Some(keyword) if keyword.treatment == Treatment::Applied => {
                     let first = match name {
                         "properties" | "patternProperties" | "additionalProperties" | "required" => {
                             !std::mem::replace(&mut members, true)
                         }
-                        "prefixItems" | "items" => !std::mem::replace(&mut items, true),
+                        "prefixItems" | "items" | "additionalItems" => !std::mem::replace(&mut items, true),
+                        "contentEncoding" | "contentMediaType" | "contentSchema" => {
+                            !std::mem::replace(&mut content, true)
+                        }
                         _ => true,
                     };
                     if let Some((kinds, test)) = self.test(here, name, member.value, first) {
                         rules.push(Rule { kinds, test, at: here.at(member.name.id()) });
+                    }
+                    if name == "dependencies" {
+                        rules.extend(self.dependencies(here, name, member));
                     }
                     if name == "required" {
                         rules.push(Rule { kinds: Kinds::NONE, test: Test::Required, at: here.at(member.name.id()) });
@@ -99,9 +117,11 @@ impl Compiler<'_> {
         let count = |compiler: &mut Self| compiler.count(file, name, value);
         let bound = |compiler: &mut Self| compiler.decimal(file, name, value).map(Box::new);
         let test = match name {
-            "$schema" => return self.check_dialect(here, value),
-            "$id" | "$anchor" => return self.string(file, name, value).and(None),
-            "$defs" => return self.compile_definitions(here, name, value),
+            "$schema" | "$id" | "id" | "$anchor" | "$dynamicAnchor" => return self.string(file, name, value).and(None),
+            "$recursiveAnchor" => return self.boolean(file, name, value).and(None),
+            "$defs" | "definitions" => return self.compile_definitions(here, name, value),
+            "$dynamicRef" => return self.dynamic_reference(here, name, value),
+            "$recursiveRef" => return self.recursive_reference(here, name, value),
             "$ref" => return self.reference(here, name, value).map(|id| (Kinds::ALL, Test::Ref(id))),
             "allOf" => (Kinds::ALL, Test::AllOf(self.schemas(here, name, value)?)),
             "anyOf" => (Kinds::ALL, Test::AnyOf(self.union(here, name, value)?)),
@@ -121,7 +141,7 @@ impl Compiler<'_> {
                 (Kinds::OBJECTS, Test::Members(self.members(here)))
             }
             "propertyNames" => (Kinds::OBJECTS, Test::PropertyNames(self.subschema(here, value))),
-            "prefixItems" | "items" => {
+            "prefixItems" | "items" | "additionalItems" => {
                 if !first {
                     return None;
                 }
@@ -136,6 +156,11 @@ impl Compiler<'_> {
             }
             "const" => (Kinds::ALL, Test::OneOfValues(values(here, std::iter::once(value), true))),
             "multipleOf" => (Kinds::NUMBERS, Test::MultipleOf(self.divisor(here, name, value)?)),
+            "exclusiveMaximum" | "exclusiveMinimum" if here.language.dialect == Dialect::Draft04 => {
+                return self.boolean(file, name, value).and(None);
+            }
+            "maximum" if here.is_true("exclusiveMaximum") => (Kinds::NUMBERS, Test::ExclusiveMaximum(bound(self)?)),
+            "minimum" if here.is_true("exclusiveMinimum") => (Kinds::NUMBERS, Test::ExclusiveMinimum(bound(self)?)),
             "maximum" => (Kinds::NUMBERS, Test::Maximum(bound(self)?)),
             "exclusiveMaximum" => (Kinds::NUMBERS, Test::ExclusiveMaximum(bound(self)?)),
             "minimum" => (Kinds::NUMBERS, Test::Minimum(bound(self)?)),
@@ -153,6 +178,19 @@ impl Compiler<'_> {
                 true => (Kinds::ARRAYS, Test::UniqueItems),
                 false => return None,
             },
+            "unevaluatedItems" => (Kinds::ARRAYS, Test::UnevaluatedItems(self.subschema(here, value))),
+            "unevaluatedProperties" => (Kinds::OBJECTS, Test::UnevaluatedProperties(self.subschema(here, value))),
+            "readOnly" | "writeOnly" => {
+                let wrong = if name == "readOnly" { Direction::Request } else { Direction::Response };
+                let holds = self.boolean(file, name, value)? && self.options.direction == Some(wrong);
+                return holds.then_some((Kinds::ALL, Test::WrongDirection));
+            }
+            "contentEncoding" | "contentMediaType" | "contentSchema" => {
+                if !first || !self.options.assert_content {
+                    return None;
+                }
+                (Kinds::STRINGS, Test::Content(self.content(here)))
+            }
             "maxProperties" => (Kinds::OBJECTS, Test::MaxProperties(count(self)?)),
             "minProperties" => (Kinds::OBJECTS, Test::MinProperties(count(self)?)),
             "dependentRequired" => {
@@ -179,13 +217,33 @@ impl Compiler<'_> {
         })
     }
 
-    fn check_dialect(&mut self, here: Here<'_>, value: Value<'_>) -> Option<(Kinds, Test)> {
-        let dialect = self.string(here.file, "$schema", value)?;
-        if dialect.trim_end_matches('#') != DIALECT {
-            let message = format!("the dialect `{dialect}` cannot be checked yet");
-            self.resources.error(here.at(value.id()), message, Some(format!("this version checks `{DIALECT}`")));
+    /// `$dynamicRef`: a `$ref`, unless it leads to a dynamic anchor by its name (Core, 8.2.3.2).
+    fn dynamic_reference(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<(Kinds, Test)> {
+        let reference = self.string(here.file, name, value)?;
+        let (at, resource) = self.resources.resolve(here.resource, reference, here.at(value.id()))?;
+        let target = self.schema_at(at, resource);
+        let anchor = reference.split_once('#').map_or("", |(_, fragment)| fragment);
+        if anchor.is_empty() || !self.resources.is_dynamic_anchor(resource, anchor, at) {
+            return Some((Kinds::ALL, Test::Ref(target)));
         }
-        None
+        let test = DynamicTest { name: anchor.to_owned(), target, table: Vec::new() };
+        Some((Kinds::ALL, Test::Dynamic(Box::new(test))))
+    }
+
+    /// `$recursiveRef`: to the root of the resource, or of an outer one that has `$recursiveAnchor` (2019-09 Core, 8.2.4.2).
+    fn recursive_reference(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<(Kinds, Test)> {
+        let reference = self.string(here.file, name, value)?;
+        if reference != "#" {
+            self.wrong_shape(here.file, name, value, "`\"#\"`");
+            return None;
+        }
+        let root = self.resources.root_of(here.resource)?;
+        let target = self.schema_at(root, here.resource);
+        if !self.resources.is_dynamic_anchor(here.resource, RECURSIVE, root) {
+            return Some((Kinds::ALL, Test::Ref(target)));
+        }
+        let test = DynamicTest { name: RECURSIVE.to_owned(), target, table: Vec::new() };
+        Some((Kinds::ALL, Test::Dynamic(Box::new(test))))
     }
 
     /// Definitions are compiled even when nothing refers to them, so that their errors are found.
@@ -215,8 +273,17 @@ impl Compiler<'_> {
     }
 
     fn items(&mut self, here: Here<'_>) -> Box<ItemsTest> {
-        let prefix = here.member("prefixItems").and_then(|member| self.schemas(here, "prefixItems", member.value));
-        let rest = here.member("items").and_then(|member| {
+        let items = here.member("items");
+        // Before 2020-12, an array in `items` is what `prefixItems` is now, and `additionalItems` is for the rest.
+        let older = here.language.dialect <= Dialect::Draft201909;
+        let listed = items.filter(|member| older && member.value.kind() == Kind::Array);
+        let (prefix, rest) = match listed {
+            Some(_) => (listed, here.member("additionalItems")),
+            None if older => (None, items),
+            None => (here.member("prefixItems"), items),
+        };
+        let prefix = prefix.and_then(|member| self.schemas(here, "prefixItems", member.value));
+        let rest = rest.and_then(|member| {
             if member.value.kind() == Kind::Array {
                 let at = here.at(member.value.id());
                 let hint = "`prefixItems` takes a schema for each place".to_owned();
@@ -235,11 +302,13 @@ impl Compiler<'_> {
             let number = member.value.as_decimal()?.to_u64()?;
             Some((number, here.at(member.name.id())))
         };
-        let (min, max) = (limit("minContains"), limit("maxContains"));
+        let newer = here.language.dialect >= Dialect::Draft201909;
+        let (min, max) = if newer { (limit("minContains"), limit("maxContains")) } else { (None, None) };
         Box::new(ContainsTest {
             schema,
             min: min.map_or(1, |(min, _)| min),
             max: max.map(|(max, _)| max),
+            evaluates: here.language.dialect == Dialect::Draft202012,
             min_rule: min.map(|(_, at)| at),
             max_rule: max.map(|(_, at)| at),
         })
@@ -302,7 +371,8 @@ impl Compiler<'_> {
     }
 
     fn types(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Types> {
-        let mut types = Types { kinds: Kinds::NONE, integer: false };
+        let plain = here.language.dialect == Dialect::Draft04;
+        let mut types = Types { kinds: Kinds::NONE, integer: false, plain };
         let mut add = |compiler: &mut Self, item: Value<'_>| match item.as_str().and_then(type_kinds) {
             Some(one) => {
                 types.kinds.0 |= one.kinds.0;
@@ -337,20 +407,43 @@ impl Compiler<'_> {
 
     fn format(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Format> {
         let word = self.string(here.file, name, value)?;
-        if !self.options.assert_formats {
+        if !self.options.assert_formats && !here.language.has(Vocabulary::FormatAssertion) {
             return None;
         }
-        match Format::find(word) {
-            Some(format) => Some(format),
-            None if Format::is_standard(word) => {
-                let message = format!("the format `{word}` cannot be checked yet");
-                let hint = "`--formats annotate` takes all formats as notes".to_owned();
-                self.resources.error(here.at(value.id()), message, Some(hint));
-                None
-            }
-            // What the standard does not name is an annotation (Validation, 7.2.3).
-            None => None,
+        // What is not known is an annotation (Validation, 7.2.3).
+        Format::find(word)
+    }
+
+    /// `dependencies`: in one what `dependentRequired` and `dependentSchemas` are now (draft-07 Validation, 6.5.7).
+    fn dependencies(&mut self, here: Here<'_>, name: &str, member: Member<'_>) -> Vec<Rule> {
+        if !self.is_object(here.file, name, member.value) {
+            return Vec::new();
         }
+        let (mut names, mut schemas) = (Vec::new(), Vec::new());
+        for one in member.value.members() {
+            let when = HashedName::from(one.name.text());
+            if one.value.kind() == Kind::Array {
+                let listed = self.names(here.file, name, one.value).unwrap_or_default();
+                names.push((when, listed.iter().map(|name| HashedName::from(&**name)).collect()));
+            } else {
+                schemas.push((when, self.subschema(here, one.value)));
+            }
+        }
+        let rule = |test| Rule { kinds: Kinds::OBJECTS, test, at: here.at(member.name.id()) };
+        vec![rule(Test::DependentRequired(names.into())), rule(Test::DependentSchemas(schemas.into()))]
+    }
+
+    /// The content keywords, which are checked in one go.
+    fn content(&mut self, here: Here<'_>) -> Box<ContentTest> {
+        let text = |name| here.member(name).and_then(|member| member.value.as_str());
+        let json = text("contentMediaType").is_some_and(content::is_json);
+        let known = here.language.dialect >= Dialect::Draft201909;
+        let schema = here.member("contentSchema").filter(|_| known && json);
+        Box::new(ContentTest {
+            encoding: text("contentEncoding").and_then(Encoding::find),
+            json,
+            schema: schema.map(|member| self.subschema(here, member.value)),
+        })
     }
 
     fn dependent_required(
@@ -398,13 +491,13 @@ fn values<'v>(here: Here<'_>, all: impl Iterator<Item = Value<'v>>, single: bool
 
 /// The words of `type` (Validation, 6.1.1).
 const TYPES: &[(&str, Types)] = &[
-    ("null", Types { kinds: Kinds::of(Kind::Null), integer: false }),
-    ("boolean", Types { kinds: Kinds::of(Kind::Bool), integer: false }),
-    ("object", Types { kinds: Kinds::OBJECTS, integer: false }),
-    ("array", Types { kinds: Kinds::ARRAYS, integer: false }),
-    ("number", Types { kinds: Kinds::NUMBERS, integer: false }),
-    ("string", Types { kinds: Kinds::STRINGS, integer: false }),
-    ("integer", Types { kinds: Kinds::NONE, integer: true }),
+    ("null", Types { kinds: Kinds::of(Kind::Null), integer: false, plain: false }),
+    ("boolean", Types { kinds: Kinds::of(Kind::Bool), integer: false, plain: false }),
+    ("object", Types { kinds: Kinds::OBJECTS, integer: false, plain: false }),
+    ("array", Types { kinds: Kinds::ARRAYS, integer: false, plain: false }),
+    ("number", Types { kinds: Kinds::NUMBERS, integer: false, plain: false }),
+    ("string", Types { kinds: Kinds::STRINGS, integer: false, plain: false }),
+    ("integer", Types { kinds: Kinds::NONE, integer: true, plain: false }),
 ];
 
 fn type_kinds(word: &str) -> Option<Types> {

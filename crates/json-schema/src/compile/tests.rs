@@ -252,7 +252,7 @@ fn a_fragment_chooses_a_subschema() {
 
 #[test]
 fn formats_may_be_annotations() {
-    let options = Options { assert_formats: false };
+    let options = Options { assert_formats: false, ..Options::default() };
     let schema = compile("s", "file:///s", r#"{"format":"duration"}"#, "", &mut Nowhere, options).unwrap();
     assert!(accepts(&schema, "\"x\""));
 }

@@ -28,6 +28,15 @@ pub(super) fn is_plain_url(text: &str) -> bool {
 
 /// RFC 5321, section 4.1.2: `Mailbox`.
 pub(super) fn is_email(text: &str) -> bool {
+    text.is_ascii() && is_mailbox(text, is_hostname)
+}
+
+/// The same, with what RFC 6531, section 3.3, adds: any character that is not ASCII, and internationalised host names.
+pub(super) fn is_idn_email(text: &str) -> bool {
+    is_mailbox(text, super::idn::is_hostname)
+}
+
+fn is_mailbox(text: &str, is_host: fn(&str) -> bool) -> bool {
     // Bytes, not characters: `@` is never part of a longer one.
     let Some(at) = text.bytes().rposition(|byte| byte == b'@') else { return false };
     let (Some(local), Some(domain)) = (text.get(..at), text.get(at + 1..)) else { return false };
@@ -43,7 +52,7 @@ pub(super) fn is_email(text: &str) -> bool {
             Some(address) => address.parse::<std::net::Ipv6Addr>().is_ok(),
             None => literal.parse::<std::net::Ipv4Addr>().is_ok(),
         },
-        None => is_hostname(domain),
+        None => is_host(domain),
     };
     local && domain
 }
@@ -53,8 +62,11 @@ fn is_dot_string(bytes: &[u8]) -> bool {
     let mut after_dot = true;
     bytes.iter().all(|byte| {
         let dot = *byte == b'.';
-        let right =
-            if dot { !after_dot } else { byte.is_ascii_alphanumeric() || b"!#$%&'*+-/=?^_`{|}~".contains(byte) };
+        let right = if dot {
+            !after_dot
+        } else {
+            byte.is_ascii_alphanumeric() || !byte.is_ascii() || b"!#$%&'*+-/=?^_`{|}~".contains(byte)
+        };
         after_dot = dot;
         right
     }) && !after_dot
@@ -67,7 +79,7 @@ fn is_quoted(text: &str) -> bool {
         let right = match byte {
             b'\\' => bytes.next().is_some_and(|byte| (32..=126).contains(&byte)),
             b'"' => false,
-            byte => (32..=126).contains(&byte),
+            byte => (32..=126).contains(&byte) || !byte.is_ascii(),
         };
         if !right {
             return false;

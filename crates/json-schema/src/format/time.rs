@@ -19,6 +19,36 @@ pub(super) fn is_time(text: &str) -> bool {
     full_time(text.as_bytes())
 }
 
+/// `duration` (RFC 3339, appendix A): units from large to small, none left out between two of them.
+pub(super) fn is_duration(text: &str) -> bool {
+    let Some(rest) = text.strip_prefix('P') else { return false };
+    let (date, time) = match rest.split_once('T') {
+        Some((date, time)) => (date, Some(time)),
+        None => (rest, None),
+    };
+    let weeks = time.is_none() && units(date, b"W");
+    weeks
+        || ((units(date, b"YMD") || (date.is_empty() && time.is_some())) && time.is_none_or(|time| units(time, b"HMS")))
+}
+
+/// Numbers, each with one of the units, which must follow on each other in their order.
+fn units(text: &str, order: &[u8]) -> bool {
+    let mut next = None;
+    let mut digits = 0;
+    for byte in text.bytes() {
+        if byte.is_ascii_digit() {
+            digits += 1;
+            continue;
+        }
+        let Some(at) = order.iter().position(|unit| *unit == byte) else { return false };
+        if digits == 0 || next.is_some_and(|next| next != at) {
+            return false;
+        }
+        (next, digits) = (Some(at + 1), 0);
+    }
+    next.is_some() && digits == 0
+}
+
 /// Whether the date is well-formed, but no day of the calendar.
 pub(super) fn is_on_no_calendar(text: &str) -> bool {
     let day = text.as_bytes().get(..10).unwrap_or_default();

@@ -31,15 +31,20 @@ fn patterns_match_as_ecma_262_says() {
         (r"^(?:dry|wet)(?<tail>-bulk)?$", &["dry", "wet-bulk"], &["dry-"]),
         (r"^[\b]$", &["\u{8}"], &["b"]),
         (r"^\0$", &["\0"], &["0"]),
+        ("^(?!N0)N[0-9]$", &["N1"], &["N0"]),
+        ("(?<=N)7", &["N7"], &["S7"]),
+        ("(?<!N)7", &["S7"], &["N7"]),
+        (r"^(a|b)\1$", &["aa", "bb"], &["ab"]),
+        (r"^(?<x>a|b)-\k<x>$", &["a-a"], &["a-b"]),
     ];
     for (source, good, bad) in table {
         let pattern = Pattern::new(source).unwrap_or_else(|error| panic!("{source}: {error:?}"));
         assert_eq!(pattern.source(), *source);
         for text in *good {
-            assert!(pattern.matches(text), "{source} must match {text:?}");
+            assert_eq!(pattern.matches(text), Some(true), "{source} must match {text:?}");
         }
         for text in *bad {
-            assert!(!pattern.matches(text), "{source} must not match {text:?}");
+            assert_eq!(pattern.matches(text), Some(false), "{source} must not match {text:?}");
         }
     }
 }
@@ -62,12 +67,18 @@ fn what_is_no_pattern_is_refused_with_a_reason() {
         (r"\p{Nonsense}", "Unicode property not found"),
         ("(?P<a>b)", "`(?` must be followed by `:`, `=`, `!` or a name in `<>`"),
         ("(?", "`(?` must be followed by `:`, `=`, `!` or a name in `<>`"),
-        ("(?=a)", "look-around cannot be checked yet"),
-        ("(?<!a)b", "look-around cannot be checked yet"),
-        (r"(a)\1", "a back-reference cannot be checked yet"),
+        (r"\k", "`\\k` must be followed by a name in `<>`"),
+        (r"\k<a", "`\\k` must be followed by a name in `<>`"),
         ("(a{1000}){1000}", "it takes more than 10485760 bytes when compiled"),
     ] {
         let error = Pattern::new(source).expect_err(source);
         assert_eq!(error.message, reason, "{source}");
     }
+}
+
+#[test]
+fn a_pattern_that_would_take_too_long_gives_up() {
+    let pattern = Pattern::new("^(?=a)(a|a|aa)+$").unwrap();
+    assert_eq!(pattern.matches("aaa"), Some(true));
+    assert_eq!(pattern.matches(&format!("{}b", "a".repeat(5_000))), None);
 }

@@ -10,17 +10,26 @@ const SPACE: &str = r"\t\n\x0B\x0C\r\x20\xA0\x{1680}\x{2000}-\x{200A}\x{2028}\x{
 const DIGIT: &str = "0-9";
 const WORD: &str = "A-Za-z0-9_";
 
-pub(super) fn translate(source: &str) -> Result<String, PatternError> {
-    let mut translator = Translator { rest: source.chars().peekable(), out: String::with_capacity(source.len() * 2) };
+/// A pattern in the other syntax.
+pub(super) struct Translated {
+    pub(super) regex: String,
+    /// Whether it has look-around or back-references, which the linear-time engine does not run.
+    pub(super) bounded: bool,
+}
+
+pub(super) fn translate(source: &str) -> Result<Translated, PatternError> {
+    let out = String::with_capacity(source.len() * 2);
+    let mut translator = Translator { rest: source.chars().peekable(), out, bounded: false };
     while let Some(c) = translator.rest.next() {
         translator.term(c)?;
     }
-    Ok(translator.out)
+    Ok(Translated { regex: translator.out, bounded: translator.bounded })
 }
 
 struct Translator<'s> {
     rest: Peekable<Chars<'s>>,
     out: String,
+    bounded: bool,
 }
 
 /// What stands for characters: one of them, or a set given as the inside of a class.
@@ -82,7 +91,20 @@ impl Translator<'_> {
         self.out.push('?');
         let mut ahead = self.rest.clone();
         match (ahead.next(), ahead.next()) {
-            (Some('=' | '!'), _) | (Some('<'), Some('=' | '!')) => return Err(not_linear("look-around")),
+            (Some(kind @ ('=' | '!')), _) => {
+                self.rest.next();
+                self.out.push(kind);
+                self.bounded = true;
+                return Ok(());
+            }
+            (Some('<'), Some(kind @ ('=' | '!'))) => {
+                self.rest.next();
+                self.rest.next();
+                self.out.push('<');
+                self.out.push(kind);
+                self.bounded = true;
+                return Ok(());
+            }
             (Some(':' | '<'), _) => {}
             _ => return Err(malformed("`(?` must be followed by `:`, `=`, `!` or a name in `<>`")),
         }
@@ -109,7 +131,17 @@ impl Translator<'_> {
                 self.out.push_str(r"(?-u:\B)");
                 Ok(())
             }
-            Some('1'..='9' | 'k') => Err(not_linear("a back-reference")),
+            Some('1'..='9') => {
+                let mut number = String::new();
+                while let Some(digit) = self.rest.next_if(char::is_ascii_digit) {
+                    number.push(digit);
+                }
+                self.bounded = true;
+                // In a group of its own, so that a digit after it is not taken for a part of it.
+                let _ = write!(self.out, "(?:\\{number})");
+                Ok(())
+            }
+            Some('k') => self.named_reference(),
             _ => {
                 match self.escape()? {
                     Atom::Char(c) => self.literal(c),
@@ -121,6 +153,26 @@ impl Translator<'_> {
                 Ok(())
             }
         }
+    }
+
+    /// `\k<name>`.
+    fn named_reference(&mut self) -> Result<(), PatternError> {
+        self.rest.next();
+        let wrong = || malformed("`\\k` must be followed by a name in `<>`");
+        if self.rest.next() != Some('<') {
+            return Err(wrong());
+        }
+        let mut name = String::new();
+        loop {
+            match self.rest.next() {
+                Some('>') if !name.is_empty() => break,
+                Some(c) if c.is_alphanumeric() || matches!(c, '_' | '$') => name.push(c),
+                _ => return Err(wrong()),
+            }
+        }
+        self.bounded = true;
+        let _ = write!(self.out, "\\k<{name}>");
+        Ok(())
     }
 
     /// What follows a `\`, inside or outside of brackets.
@@ -286,8 +338,4 @@ fn push_set(inside: &mut String, set: &str, negated: bool) {
 
 fn malformed(message: &str) -> PatternError {
     PatternError { message: message.to_owned(), hint: None }
-}
-
-fn not_linear(what: &str) -> PatternError {
-    PatternError { message: format!("{what} cannot be checked yet"), hint: None }
 }

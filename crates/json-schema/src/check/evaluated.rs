@@ -1,0 +1,84 @@
+//! Which children of a value have been evaluated (Core, 11).
+//!
+//! `unevaluatedItems` and `unevaluatedProperties` apply to what no other rule on the same value has spoken of. A schema that
+//! has one of them opens a set of the value's children, by their number; the rules that are applied to the same value,
+//! however far down through `$ref` and `allOf`, note there what they evaluate. What a branch that does not hold has noted
+//! is taken back. So every value is gone through once, and nothing is evaluated again to find out what was.
+
+use super::{Run, Sink};
+use crate::schema::SchemaId;
+use mervik_document::{Kind, Value};
+
+/// A set of children of the current value: so many words of the scratch memory, from `start` on.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Track {
+    start: usize,
+    words: usize,
+}
+
+impl<S: Sink> Run<'_, '_, S> {
+    /// Notes that a child of the current value is evaluated.
+    #[inline]
+    pub(super) fn mark(&mut self, index: usize) {
+        if let Some(track) = self.track
+            && let Some(word) = self.scratch.evaluated.get_mut(track.start + index / 64)
+        {
+            *word |= 1 << (index % 64);
+        }
+    }
+
+    fn is_marked(&self, index: usize) -> bool {
+        let word = |track: Track| self.scratch.evaluated.get(track.start + index / 64).copied().unwrap_or(0);
+        self.track.is_some_and(|track| word(track) & (1 << (index % 64)) != 0)
+    }
+
+    /// Runs the rules of a schema with a set of its own, which goes into the set around it when they hold.
+    pub(super) fn tracked(&mut self, value: Value<'_>, rules: impl FnOnce(&mut Self) -> bool) -> bool {
+        let children = match value.kind() {
+            Kind::Array => value.items().count(),
+            Kind::Object => value.members().count(),
+            _ => 0,
+        };
+        let inner = Track { start: self.scratch.evaluated.len(), words: children.div_ceil(64) };
+        self.scratch.evaluated.resize(inner.start + inner.words, 0);
+        let outer = self.track.replace(inner);
+        let holds = rules(self);
+        self.track = outer;
+        if let Some(outer) = outer.filter(|_| holds) {
+            let (below, above) = self.scratch.evaluated.split_at_mut(inner.start);
+            let outer = below.get_mut(outer.start..outer.start + outer.words).unwrap_or_default();
+            outer.iter_mut().zip(above).for_each(|(outer, inner)| *outer |= *inner);
+        }
+        self.scratch.evaluated.truncate(inner.start);
+        holds
+    }
+
+    /// Applies a schema that need not hold; when it does not, what it noted is taken back.
+    pub(super) fn attempt(&mut self, id: SchemaId, value: Value<'_>) -> bool {
+        let Some(track) = self.track else { return self.quietly(id, value) };
+        let saved = self.scratch.evaluated.len();
+        self.scratch.evaluated.extend_from_within(track.start..track.start + track.words);
+        let holds = self.quietly(id, value);
+        if !holds {
+            self.scratch.evaluated.copy_within(saved..saved + track.words, track.start);
+        }
+        self.scratch.evaluated.truncate(saved);
+        holds
+    }
+
+    pub(super) fn unevaluated_items(&mut self, schema: SchemaId, value: Value<'_>) -> bool {
+        self.every(value.items().enumerate(), |run, (index, item)| {
+            let holds = run.is_marked(index) || run.child(schema, item);
+            run.mark(index);
+            holds
+        })
+    }
+
+    pub(super) fn unevaluated_properties(&mut self, schema: SchemaId, value: Value<'_>) -> bool {
+        self.every(value.members().enumerate(), |run, (index, member)| {
+            let holds = run.is_marked(index) || run.child(schema, member.value);
+            run.mark(index);
+            holds
+        })
+    }
+}
