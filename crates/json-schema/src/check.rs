@@ -15,6 +15,7 @@ use crate::words::Places;
 use evaluated::Track;
 use mervik_document::{Document, Finding, NodeId, Tape, Value, json};
 use std::borrow::Cow;
+use std::collections::HashMap;
 use std::hash::RandomState;
 
 /// How deep a check may go: schemas applied to a value and to the values within it, one inside the other.
@@ -51,7 +52,17 @@ pub(crate) struct Scratch {
     evaluated: Vec<u64>,
     /// The resources that were entered on the way, the outermost first (Core, 7.1).
     scope: Vec<u32>,
+    /// How many times a schema with rules was applied to a value.
+    work: u64,
+    /// What has been found out, once there was so much work that it must be the same over and over.
+    verdicts: HashMap<(SchemaId, NodeId), bool>,
 }
+
+/// From so many applications of a schema on, verdicts are remembered.
+///
+/// A schema that leads to the same place on several ways can ask the same question a number of times that grows
+/// exponentially. Remembering every answer would cost every document; few documents need it.
+const PATIENCE: u64 = 20_000;
 
 /// Which rules a document reached, and which of them failed; by [`RuleId::index`].
 #[derive(Clone, Debug, Default)]
@@ -146,6 +157,8 @@ impl Sink for Verdict {
 pub(crate) struct Details {
     pub(crate) failures: Vec<Failure>,
     pub(crate) notes: Vec<BranchNote>,
+    /// What has been recorded already, and with what verdict.
+    verdicts: HashMap<(SchemaId, NodeId), bool>,
 }
 
 impl Sink for Details {
@@ -187,19 +200,23 @@ pub(crate) struct Run<'s, 'c, S> {
     exhausted: Option<Bound>,
     /// Where the children of the current value that have been evaluated are noted, if anybody wants to know.
     track: Option<Track>,
+    /// The values are those of a document within a string.
+    in_content: bool,
 }
 
 impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
     fn new(schema: &'s Schema, scratch: &'c mut Scratch, sink: S) -> Self {
         scratch.evaluated.clear();
         scratch.scope.clear();
-        Run { schema, scratch, sink, frames: 0, exhausted: None, track: None }
+        scratch.work = 0;
+        scratch.verdicts.clear();
+        Run { schema, scratch, sink, frames: 0, exhausted: None, track: None, in_content: false }
     }
 
     /// A run within this one that records something else.
     fn inner<T: Sink>(&mut self, sink: T) -> Run<'s, '_, T> {
-        let Run { schema, frames, track, .. } = *self;
-        Run { schema, scratch: self.scratch, sink, frames, exhausted: None, track }
+        let Run { schema, frames, track, in_content, .. } = *self;
+        Run { schema, scratch: self.scratch, sink, frames, exhausted: None, track, in_content }
     }
 
     /// Applies a schema to a child of the current value.
@@ -228,11 +245,42 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
                 holds = false;
             }
         }
-        (node.rules.is_empty() || self.rules(node, value)) && holds
+        (node.rules.is_empty() || self.rules(id, node, value)) && holds
     }
 
     /// Applies the rules of a schema to a value.
-    fn rules(&mut self, node: &'s Node, value: Value<'_>) -> bool {
+    fn rules(&mut self, id: SchemaId, node: &'s Node, value: Value<'_>) -> bool {
+        self.scratch.work += 1;
+        if S::DETAILS || self.scratch.work > PATIENCE {
+            return self.rules_once(id, node, value);
+        }
+        self.all_rules(node, value)
+    }
+
+    /// The same, for what may have been asked before. What depends on the way to the value is asked again: which of its
+    /// children are evaluated, and where dynamic references lead.
+    #[cold]
+    fn rules_once(&mut self, id: SchemaId, node: &'s Node, value: Value<'_>) -> bool {
+        if self.track.is_some() || self.schema.has_dynamic || self.in_content {
+            return self.all_rules(node, value);
+        }
+        let key = (id, value.id());
+        let known = match self.sink.details() {
+            Some(details) => details.verdicts.get(&key),
+            None => self.scratch.verdicts.get(&key),
+        };
+        if let Some(verdict) = known {
+            return *verdict;
+        }
+        let verdict = self.all_rules(node, value);
+        match self.sink.details() {
+            Some(details) => details.verdicts.insert(key, verdict),
+            None => self.scratch.verdicts.insert(key, verdict),
+        };
+        verdict
+    }
+
+    fn all_rules(&mut self, node: &'s Node, value: Value<'_>) -> bool {
         if self.frames == MAX_FRAMES {
             self.exhausted = Some(Bound::Frames);
             return false;
@@ -396,10 +444,10 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         if json::read(text, &mut tape).is_err() {
             return false;
         }
-        let track = self.track.take();
+        let outer = (self.track.take(), std::mem::replace(&mut self.in_content, true));
         let document = Document::new(text, &tape);
         let holds = test.schema.is_none_or(|schema| self.quietly(schema, document.root()));
-        self.track = track;
+        (self.track, self.in_content) = outer;
         holds
     }
 }

@@ -24,6 +24,15 @@ impl Encoding {
         }
     }
 
+    /// The encoding's name in RFC 4648.
+    pub(crate) fn word(self) -> &'static str {
+        match self {
+            Encoding::Base64 => "base64",
+            Encoding::Base64Url => "base64url",
+            Encoding::Base16 => "base16",
+        }
+    }
+
     /// What `text` stands for; `None` when it is not so encoded.
     pub(crate) fn decode(self, text: &str) -> Option<Vec<u8>> {
         let bytes = text.as_bytes();

@@ -75,6 +75,8 @@ pub(crate) struct Resources<'f> {
     by_uri: HashMap<String, Option<ResourceId>>,
     /// Folders of identifiers, and the folders that the files with these identifiers were read from.
     folders: Vec<(String, String)>,
+    /// The members of large objects that pointers have led through, by their names.
+    members: HashMap<Location, HashMap<String, NodeId>>,
     /// The dialect of files without `$schema`.
     default: Dialect,
     /// The metaschemas that are being read, to find out what language they define.
@@ -91,6 +93,7 @@ impl<'f> Resources<'f> {
             resources: Vec::new(),
             by_uri: HashMap::new(),
             folders: Vec::new(),
+            members: HashMap::new(),
             default,
             reading: Vec::new(),
             errors: Vec::new(),
@@ -381,20 +384,34 @@ impl<'f> Resources<'f> {
             self.error(at, format!("`{reference}` does not end in a JSON Pointer"), None);
             return None;
         };
-        let found = self.with(root, |root| match pointer::follow(root, &tokens) {
-            Some(value) => Ok(value.id()),
-            None => Err(missing_step(root, &tokens)),
-        })?;
+        let found = tokens.iter().try_fold(root, |at, token| self.step(at, token));
         match found {
-            Ok(node) => {
-                let location = Location { file: root.file, node };
-                Some((location, self.resource_of(location).unwrap_or(resource)))
-            }
-            Err((message, hint)) => {
+            Some(location) => Some((location, self.resource_of(location).unwrap_or(resource))),
+            None => {
+                let (message, hint) = self.with(root, |root| missing_step(root, &tokens))?;
                 self.error(at, format!("`{reference}` leads nowhere: {message}"), hint);
                 None
             }
         }
+    }
+
+    /// One step of a pointer. The members of a large object are sorted by name once, since a schema may refer to each of
+    /// its definitions.
+    fn step(&mut self, at: Location, token: &str) -> Option<Location> {
+        let node = match self.members.get(&at) {
+            Some(members) => *members.get(token)?,
+            None => {
+                let file = self.file(at.file)?;
+                let document = file.document();
+                let value = document.value(at.node);
+                if value.members().nth(FEW_MEMBERS).is_some() {
+                    let members = value.members().map(|member| (member.name.text().to_owned(), member.value.id()));
+                    self.members.insert(at, members.collect());
+                }
+                pointer::follow(value, std::slice::from_ref(&token.to_owned()))?.id()
+            }
+        };
+        Some(Location { file: at.file, node })
     }
 
     /// The resource with the absolute `uri`, fetched when it is not known yet.
@@ -535,6 +552,9 @@ fn missing_step(root: Value<'_>, tokens: &[String]) -> (String, Option<String>) 
     }
     (format!("`{way}` is there"), None)
 }
+
+/// Up to this many members, a name is looked for among them each time.
+const FEW_MEMBERS: usize = 16;
 
 /// The URI up to its last `/`.
 fn folder(uri: &str) -> &str {

@@ -183,6 +183,20 @@ impl Words<'_> {
                     (format!("anything but {what}"), format!("must not be {what}, found {found}"));
                 Said { at: here, look: here, expected, found, message, hint: None }
             }
+            (Test::Content(test), _) => {
+                let expected = describe::content(test);
+                let message = format!("must hold {expected}, found {found}");
+                Said { at: here, look: here, expected, found, message, hint: None }
+            }
+            (Test::WrongDirection, _) => {
+                let (way, owner) = match self.rule_name(rule.at).as_ref() {
+                    "readOnly" => ("a request", "alone writes it"),
+                    _ => ("a response", "keeps it to himself"),
+                };
+                let expected = format!("nothing here in {way}");
+                let message = format!("must not be in {way}: the owner of the data {owner}");
+                Said { at: here, look: here, expected, found, message, hint: None }
+            }
             _ => self.not_allowed(rule, value, found),
         }
     }

@@ -8,6 +8,9 @@ use crate::failure::{BranchNote, Detail, Failure};
 use crate::schema::{IfTest, RuleId, SchemaId, Tag, Test, Union};
 use mervik_document::{NodeId, Value};
 
+/// How many applications of schemas a search for the nearest branch may follow on.
+const MAX_EXPLORED: u64 = 1_000_000;
+
 /// What the tag of a union says about a value.
 enum Tagged {
     /// The value has no such property, or is no object; every branch must be tried.
@@ -56,6 +59,9 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     }
 
     pub(super) fn condition(&mut self, test: &'s IfTest, value: Value<'_>) -> bool {
+        if test.then.is_none() && test.otherwise.is_none() && self.track.is_none() {
+            return true;
+        }
         let branch = if self.attempt(test.condition, value) { test.then } else { test.otherwise };
         branch.is_none_or(|schema| self.check(schema, value))
     }
@@ -85,6 +91,11 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     /// Records the failures of the branch that came nearest, or that there is none.
     fn no_branch(&mut self, id: RuleId, union: &'s Union, value: Value<'_>) -> bool {
         if !S::DETAILS {
+            return false;
+        }
+        // Looking for the nearest branch of unions within unions can take ever longer; there is an end to it.
+        if self.scratch.work > MAX_EXPLORED {
+            self.sink.fail(id, value.id(), || Detail::NoBranch);
             return false;
         }
         let mut nearest: Option<(Nearness, usize, Details)> = None;

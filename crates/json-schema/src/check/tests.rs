@@ -1,4 +1,4 @@
-use crate::{Checker, Nowhere, Options, Schema, compile};
+use crate::{Checker, Direction, Nowhere, Options, Schema, compile};
 use mervik_document::{Document, Tape, json};
 use proptest::prelude::*;
 
@@ -121,6 +121,154 @@ fn every_keyword_accepts_and_refuses() {
 }
 
 #[test]
+fn every_dialect_has_its_own_semantics() {
+    use crate::Dialect::{Draft04, Draft06, Draft07, Draft201909, Draft202012};
+    type Row<'t> = (crate::Dialect, &'t str, &'t [&'t str], &'t [&'t str]);
+    let table: &[Row] = &[
+        (Draft04, r#"{"type":"integer"}"#, &["1"], &["1.0", "1e2", "1.5"]),
+        (Draft06, r#"{"type":"integer"}"#, &["1", "1.0"], &["1.5"]),
+        (Draft04, r#"{"maximum":3,"exclusiveMaximum":true}"#, &["2.9"], &["3"]),
+        (Draft04, r#"{"minimum":3,"exclusiveMinimum":false}"#, &["3"], &["2"]),
+        (Draft04, r#"{"exclusiveMinimum":true}"#, &["1"], &[]),
+        (Draft06, r#"{"exclusiveMinimum":3}"#, &["4"], &["3"]),
+        (Draft04, r#"{"const":1}"#, &["2"], &[]),
+        (Draft06, r#"{"const":1,"if":true,"then":false}"#, &["1"], &["2"]),
+        (Draft07, r#"{"if":{"const":1},"then":false}"#, &["2"], &["1"]),
+        (Draft07, r##"{"$ref":"#/definitions/a","maximum":0,"definitions":{"a":{"minimum":1}}}"##, &["5"], &["0"]),
+        (Draft201909, r##"{"$ref":"#/$defs/a","maximum":9,"$defs":{"a":{"minimum":1}}}"##, &["5"], &["0", "10"]),
+        (
+            Draft04,
+            r##"{"id":"https://h.example/x","$ref":"#/definitions/a","definitions":{"a":{"minimum":1}}}"##,
+            &["1"],
+            &["0"],
+        ),
+        (Draft07, r##"{"items":{"$ref":"#n"},"definitions":{"a":{"$id":"#n","minimum":1}}}"##, &["[1]"], &["[0]"]),
+        (Draft07, r#"{"items":[{"const":1}],"additionalItems":{"const":2}}"#, &["[1,2,2]", "[]"], &["[2]", "[1,1]"]),
+        (Draft07, r#"{"additionalItems":false,"items":{}}"#, &["[1]"], &[]),
+        (Draft202012, r#"{"additionalItems":false}"#, &["[1]"], &[]),
+        (
+            Draft07,
+            r#"{"dependencies":{"a":["b"],"c":{"required":["d"]}}}"#,
+            &["{}", r#"{"a":1,"b":1}"#],
+            &[r#"{"a":1}"#, r#"{"c":1}"#],
+        ),
+        (Draft07, r#"{"contains":{"const":1},"minContains":0}"#, &["[1]"], &["[]"]),
+        (Draft07, r#"{"dependentRequired":{"a":["b"]},"unevaluatedProperties":false}"#, &[r#"{"a":1}"#], &[]),
+        (Draft07, r#"{"$schema":"http://json-schema.org/draft-04/schema#","const":1}"#, &["2"], &[]),
+        (
+            Draft202012,
+            r#"{"$defs":{"o":{"$id":"o","$schema":"http://json-schema.org/draft-07/schema#","items":[{"const":1}]}},"$ref":"o"}"#,
+            &["[1]"],
+            &["[2]"],
+        ),
+        (
+            Draft201909,
+            r##"{"$recursiveAnchor":true,"$id":"https://h.example/open","properties":{"c":{"$ref":"tree"}},"required":["x"],
+            "$defs":{"t":{"$id":"tree","$recursiveAnchor":true,"properties":{"kid":{"$recursiveRef":"#"}}}}}"##,
+            &[r#"{"x":1,"c":{"kid":{"x":1}}}"#],
+            &[r#"{"x":1,"c":{"kid":{}}}"#],
+        ),
+        (
+            Draft202012,
+            r##"{"$id":"https://h.example/strict","$dynamicAnchor":"node","$ref":"tree","unevaluatedProperties":false,
+            "$defs":{"t":{"$id":"tree","$dynamicAnchor":"node","properties":{"kids":{"items":{"$dynamicRef":"#node"}}}}}}"##,
+            &[r#"{"kids":[{"kids":[]}]}"#],
+            &[r#"{"kids":[{"kidz":[]}]}"#],
+        ),
+    ];
+    for (dialect, source, good, bad) in table {
+        let options = Options { dialect: *dialect, ..Options::default() };
+        let schema = compile("s.json", "file:///s.json", source, "", &mut Nowhere, options)
+            .unwrap_or_else(|errors| panic!("{source}\n{errors}"));
+        for text in *good {
+            assert!(accepts(&schema, text), "{dialect:?}: {source} must accept {text}");
+        }
+        for text in *bad {
+            assert!(!accepts(&schema, text), "{dialect:?}: {source} must refuse {text}");
+        }
+    }
+}
+
+#[test]
+fn what_is_unevaluated_is_what_no_rule_that_holds_has_spoken_of() {
+    let table: &[(&str, &[&str], &[&str])] = &[
+        (
+            r#"{"unevaluatedProperties":false,"properties":{"a":true},"patternProperties":{"^x":true}}"#,
+            &[r#"{"a":1,"xy":1}"#, "{}", "7"],
+            &[r#"{"b":1}"#],
+        ),
+        (r#"{"unevaluatedProperties":{"type":"integer"}}"#, &[r#"{"a":1}"#], &[r#"{"a":"x"}"#]),
+        (
+            r#"{"unevaluatedProperties":false,"anyOf":[{"required":["a"],"properties":{"a":true,"b":true}},{"properties":{"c":true}}]}"#,
+            &[r#"{"a":1,"b":1,"c":1}"#, r#"{"c":1}"#],
+            &[r#"{"b":1}"#, r#"{"d":1}"#],
+        ),
+        (
+            r#"{"unevaluatedProperties":false,"oneOf":[{"required":["a"],"properties":{"a":true}},{"required":["b"],"properties":{"b":true}}]}"#,
+            &[r#"{"a":1}"#],
+            &[r#"{"a":1,"c":1}"#, r#"{"a":1,"b":1}"#],
+        ),
+        (
+            r#"{"unevaluatedProperties":false,"if":{"properties":{"a":{"const":1}},"required":["a"]},"then":{"properties":{"b":true}},"else":{"properties":{"c":true}}}"#,
+            &[r#"{"a":1,"b":1}"#, r#"{"c":1}"#],
+            &[r#"{"a":2}"#, r#"{"a":1,"c":1}"#],
+        ),
+        (r#"{"unevaluatedProperties":false,"not":{"not":{"properties":{"a":true}}}}"#, &["{}"], &[r#"{"a":1}"#]),
+        (r#"{"unevaluatedProperties":false,"allOf":[{"unevaluatedProperties":true}]}"#, &[r#"{"a":1}"#], &[]),
+        (r#"{"allOf":[{"properties":{"a":true}},{"unevaluatedProperties":false}]}"#, &["{}"], &[r#"{"a":1}"#]),
+        (
+            r##"{"properties":{"kid":{"$ref":"#"},"v":true},"unevaluatedProperties":false}"##,
+            &[r#"{"kid":{"kid":{"v":1}}}"#],
+            &[r#"{"kid":{"kid":{"w":1}}}"#],
+        ),
+        (r#"{"unevaluatedItems":false,"prefixItems":[true]}"#, &["[1]", "[]"], &["[1,2]"]),
+        (r#"{"unevaluatedItems":false,"contains":{"const":1}}"#, &["[1,1]"], &["[1,2]"]),
+        (
+            r#"{"unevaluatedItems":false,"allOf":[{"prefixItems":[true,true]}],"anyOf":[{"items":{"type":"integer"}},{"prefixItems":[{"const":"x"}]}]}"#,
+            &["[1,2,3]", r#"["x",2]"#],
+            &[r#"["x",2,"y"]"#],
+        ),
+    ];
+    for (source, good, bad) in table {
+        let schema = schema(source);
+        for text in *good {
+            assert!(accepts(&schema, text), "{source} must accept {text}");
+        }
+        for text in *bad {
+            assert!(!accepts(&schema, text), "{source} must refuse {text}");
+        }
+    }
+}
+
+#[test]
+fn contents_and_directions_refuse_when_they_are_asked_to() {
+    let source = r#"{"properties":{"b":{"contentEncoding":"base64","contentMediaType":"application/json","contentSchema":{"required":["n"]}},
+        "r":{"readOnly":true},"w":{"writeOnly":true},"f":{"readOnly":false}}}"#;
+    let compiled = |assert_content, direction| {
+        let options = Options { assert_content, direction, ..Options::default() };
+        compile("s", "file:///s", source, "", &mut Nowhere, options).unwrap()
+    };
+    let (plain, content) = (compiled(false, None), compiled(true, None));
+    for (text, holds) in [
+        (r#"{"b":"eyJuIjoxfQ=="}"#, true), // {"n":1}
+        (r#"{"b":"e30="}"#, false),        // {}
+        (r#"{"b":"eyJu"}"#, false),        // {"n
+        (r#"{"b":"?"}"#, false),
+        (r#"{"b":7}"#, true),
+    ] {
+        assert!(accepts(&plain, text));
+        assert_eq!(accepts(&content, text), holds, "{text}");
+    }
+    let (request, response) = (compiled(false, Some(Direction::Request)), compiled(false, Some(Direction::Response)));
+    for (text, in_request, in_response) in
+        [(r#"{"r":1}"#, false, true), (r#"{"w":1}"#, true, false), (r#"{"f":1}"#, true, true)]
+    {
+        assert!(accepts(&plain, text));
+        assert_eq!((accepts(&request, text), accepts(&response, text)), (in_request, in_response), "{text}");
+    }
+}
+
+#[test]
 fn tags_choose_their_branch_and_nothing_else() {
     let tagged = r#"{"oneOf":[
         {"properties":{"kind":{"const":"bulk"},"t":{"type":"integer"}},"required":["kind"]},
@@ -189,6 +337,33 @@ fn a_check_without_end_is_refused_and_does_not_overflow_the_stack() {
         assert!(!Checker::new(&schema).accepts(&document));
     });
     run.unwrap().join().unwrap();
+}
+
+#[test]
+fn schemas_that_ask_the_same_over_and_over_stay_cheap() {
+    // Thirty levels, each of which asks the next one twice.
+    let chain: String = (0..30)
+        .map(|n| {
+            format!(r##""d{n}":{{"allOf":[{{"$ref":"#/$defs/d{0}"}},{{"minimum":0,"$ref":"#/$defs/d{0}"}}]}},"##, n + 1)
+        })
+        .collect();
+    let doubling = format!(r##"{{"$ref":"#/$defs/d0","$defs":{{{chain}"d30":{{"type":"integer","maximum":9}}}}}}"##);
+    let doubling = schema(&doubling);
+    assert!(accepts(&doubling, "5"));
+    assert!(!accepts(&doubling, "10"));
+    // Two branches that both go on to the next level of the document.
+    let union = schema(
+        r##"{"anyOf":[{"properties":{"kid":{"$ref":"#"}},"required":["a"]},{"properties":{"kid":{"$ref":"#"}},"required":["b"]}]}"##,
+    );
+    let nested = |depth: usize, last: &str| format!("{}{last}{}", r#"{"b":1,"kid":"#.repeat(depth), "}".repeat(depth));
+    assert!(accepts(&union, &nested(40, r#"{"b":1}"#)));
+    assert!(!accepts(&union, &nested(40, r#"{"c":1}"#)));
+    // The same with a set of evaluated properties at each level.
+    let unevaluated = schema(
+        r##"{"anyOf":[{"properties":{"kid":{"$ref":"#"}}},{"properties":{"b":true}}],"unevaluatedProperties":false}"##,
+    );
+    assert!(accepts(&unevaluated, &nested(40, r#"{"b":1}"#)));
+    assert!(!accepts(&unevaluated, &nested(40, r#"{"c":1}"#)));
 }
 
 #[test]

@@ -266,9 +266,7 @@ impl Compiler<'_> {
         let condition = self.subschema(here, value);
         let mut branch = |name| here.member(name).map(|member| self.subschema(here, member.value));
         let (then, otherwise) = (branch("then"), branch("else"));
-        if then.is_none() && otherwise.is_none() {
-            return None;
-        }
+        // Alone it refuses nothing, but evaluates (Core, 10.2.2.1).
         Some((Kinds::ALL, Test::If(Box::new(IfTest { condition, then, otherwise }))))
     }
 

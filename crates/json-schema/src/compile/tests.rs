@@ -102,22 +102,6 @@ fn what_is_no_schema_is_refused_with_a_place_and_a_reason() {
         ),
         (r#"{"format":1}"#, 1, 11, "/format", "`format` must be a string, found `1`", ""),
         (
-            r#"{"format":"duration"}"#,
-            1,
-            11,
-            "/format",
-            "the format `duration` cannot be checked yet",
-            "`--formats annotate` takes all formats as notes",
-        ),
-        (
-            r#"{"unevaluatedProperties":false}"#,
-            1,
-            2,
-            "/unevaluatedProperties",
-            "the keyword `unevaluatedProperties` cannot be checked yet",
-            "a rule that is not checked would let wrong documents pass, so the schema is refused",
-        ),
-        (
             r#"{"x-mervik":{}}"#,
             1,
             2,
@@ -126,13 +110,23 @@ fn what_is_no_schema_is_refused_with_a_place_and_a_reason() {
             "a rule that is not checked would let wrong documents pass, so the schema is refused",
         ),
         (
-            r#"{"$schema":"https://json-schema.org/draft/2019-09/schema"}"#,
+            r#"{"$schema":"https://halvenmouth.example/dialect"}"#,
             1,
             12,
             "/$schema",
-            "the dialect `https://json-schema.org/draft/2019-09/schema` cannot be checked yet",
-            "this version checks `https://json-schema.org/draft/2020-12/schema`",
+            "`https://halvenmouth.example/dialect` is in no file that may be read",
+            "",
         ),
+        (r#"{"$schema":"dialect"}"#, 1, 12, "/$schema", "`$schema` must be an absolute URI, found `dialect`", ""),
+        (
+            r#"{"$dynamicAnchor":"a b"}"#,
+            1,
+            19,
+            "/$dynamicAnchor",
+            "`$dynamicAnchor` must be a letter or `_`, then letters, digits, `-`, `_`, `.`, found `a b`",
+            "",
+        ),
+        (r##"{"$dynamicRef":"#x"}"##, 1, 16, "/$dynamicRef", "`#x` leads nowhere: there is no `$anchor` `x`", ""),
         (r#"{"$id":7}"#, 1, 8, "/$id", "`$id` must be a string, found `7`", ""),
         (
             r#"{"$id":"a#b"}"#,
@@ -253,7 +247,7 @@ fn a_fragment_chooses_a_subschema() {
 #[test]
 fn formats_may_be_annotations() {
     let options = Options { assert_formats: false, ..Options::default() };
-    let schema = compile("s", "file:///s", r#"{"format":"duration"}"#, "", &mut Nowhere, options).unwrap();
+    let schema = compile("s", "file:///s", r#"{"format":"date"}"#, "", &mut Nowhere, options).unwrap();
     assert!(accepts(&schema, "\"x\""));
 }
 
@@ -263,4 +257,41 @@ fn long_chains_of_references_are_no_detour() {
     let source = format!(r##"{{"$ref":"#/$defs/d0","$defs":{{{chain}"d5000":{{"const":1}}}}}}"##);
     let schema = compile("s", "file:///s", &source, "", &mut Nowhere, Options::default()).unwrap();
     assert!(accepts(&schema, "1") && !accepts(&schema, "2"));
+}
+
+#[test]
+fn a_metaschema_chooses_the_vocabularies() {
+    let metaschema = |vocabulary: &str| {
+        let text = format!(
+            r#"{{"$schema":"https://json-schema.org/draft/2020-12/schema","$vocabulary":{{
+                "https://json-schema.org/draft/2020-12/vocab/core":true,"https://json-schema.org/draft/2020-12/vocab/applicator":true,{vocabulary}}}}}"#
+        );
+        Shelf(vec![("https://halvenmouth.example/dialect", text.leak())])
+    };
+    let source = r#"{"$schema":"https://halvenmouth.example/dialect","properties":{"a":{"minimum":5}}}"#;
+    let compiled = |vocabulary| compile("s", "file:///s", source, "", &mut metaschema(vocabulary), Options::default());
+    let schema = compiled(r#""https://json-schema.org/draft/2020-12/vocab/validation":true"#).unwrap();
+    assert!(!accepts(&schema, r#"{"a":1}"#));
+    let schema = compiled(r#""https://halvenmouth.example/vocab/tides":false"#).unwrap();
+    assert!(accepts(&schema, r#"{"a":1}"#));
+    let errors = compiled(r#""https://halvenmouth.example/vocab/tides":true"#).unwrap_err();
+    assert!(
+        errors
+            .to_string()
+            .ends_with("the vocabulary `https://halvenmouth.example/vocab/tides` is required and not known")
+    );
+}
+
+#[test]
+fn the_metaschemas_describe_themselves_and_refuse_what_is_no_schema() {
+    for dialect in Dialect::ALL {
+        let text = crate::metaschema::text(dialect.uri()).unwrap();
+        let schema = compile("m", dialect.uri(), text, "", &mut Nowhere, Options::default())
+            .unwrap_or_else(|errors| panic!("{dialect:?}: {errors}"));
+        assert!(accepts(&schema, text), "{dialect:?}");
+        assert!(accepts(&schema, r#"{"properties":{"a":{"type":"string","minLength":1}}}"#), "{dialect:?}");
+        for wrong in [r#"{"type":"strin"}"#, r#"{"properties":{"a":{"minLength":-1}}}"#, r#"{"required":"a"}"#, "7"] {
+            assert!(!accepts(&schema, wrong), "{dialect:?} {wrong}");
+        }
+    }
 }

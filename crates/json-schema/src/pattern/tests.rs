@@ -23,6 +23,7 @@ fn patterns_match_as_ecma_262_says() {
         (r"^\p{Lu}\p{Script=Greek}\P{L}$", &["Éλ1"], &["éλ1", "Eλx"]),
         (r"^\-\/\.\$\@$", &["-/.$@"], &["-/x$@"]),
         ("^a{2}b{1,}c{0,1}$", &["aab", "aabbc"], &["ab", "aabcc"]),
+        ("^a*?b+?c??$", &["ab", "bc"], &["c"]),
         ("^{a}$", &["{a}"], &["a"]),
         ("^x{a}$", &["x{a}"], &["xa"]),
         ("a#b c", &["a#b c"], &["a"]),
@@ -56,7 +57,11 @@ fn what_is_no_pattern_is_refused_with_a_reason() {
         ("a)", "unopened group"),
         ("[a", "a `[` is not closed"),
         ("[z-a]", "the range `z-a` runs backwards"),
-        ("*", "repetition operator missing expression"),
+        ("*", "there is nothing to repeat before `*`"),
+        ("a++", "there is nothing to repeat before `+`"),
+        ("a{2}{3}", "there is nothing to repeat before `{`"),
+        ("a??*", "there is nothing to repeat before `*`"),
+        ("(?:|+)", "there is nothing to repeat before `+`"),
         (r"\", "it ends in a single `\\`"),
         (r"\a", "ECMA-262 has no escape `\\a`"),
         (r"^\Zx", "ECMA-262 has no escape `\\Z`"),
@@ -78,7 +83,7 @@ fn what_is_no_pattern_is_refused_with_a_reason() {
 
 #[test]
 fn a_pattern_that_would_take_too_long_gives_up() {
-    let pattern = Pattern::new("^(?=a)(a|a|aa)+$").unwrap();
+    let pattern = Pattern::new("^((?!b)a|(?!c)a)+$").unwrap();
     assert_eq!(pattern.matches("aaa"), Some(true));
-    assert_eq!(pattern.matches(&format!("{}b", "a".repeat(5_000))), None);
+    assert_eq!(pattern.matches(&format!("{}b", "a".repeat(200))), None);
 }

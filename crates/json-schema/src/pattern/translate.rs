@@ -19,17 +19,34 @@ pub(super) struct Translated {
 
 pub(super) fn translate(source: &str) -> Result<Translated, PatternError> {
     let out = String::with_capacity(source.len() * 2);
-    let mut translator = Translator { rest: source.chars().peekable(), out, bounded: false };
+    let rest = source.chars().peekable();
+    let mut translator = Translator { rest, out, bounded: false, last: Last::Nothing };
     while let Some(c) = translator.rest.next() {
+        translator.repeated(c)?;
         translator.term(c)?;
     }
     Ok(Translated { regex: translator.out, bounded: translator.bounded })
 }
 
+#[derive(Clone)]
 struct Translator<'s> {
     rest: Peekable<Chars<'s>>,
     out: String,
     bounded: bool,
+    last: Last,
+}
+
+/// What the last term was, for what may be repeated.
+#[derive(Clone, Copy, PartialEq)]
+enum Last {
+    /// The start of the pattern, of a group or of an alternative, or an assertion.
+    Nothing,
+    /// Something that can be repeated.
+    Atom,
+    /// A quantifier.
+    Quantifier,
+    /// A quantifier with `?` behind it.
+    Lazy,
 }
 
 /// What stands for characters: one of them, or a set given as the inside of a class.
@@ -40,6 +57,19 @@ enum Atom {
 }
 
 impl Translator<'_> {
+    /// Before a term: a quantifier needs something to repeat, and only once (ECMA-262, 22.2.1).
+    fn repeated(&mut self, c: char) -> Result<(), PatternError> {
+        let quantifier = matches!(c, '*' | '+' | '?') || (c == '{' && self.clone().count().is_some());
+        self.last = match (quantifier, c, self.last) {
+            (false, '(' | '|' | '^' | '$', _) => Last::Nothing,
+            (false, ..) => Last::Atom,
+            (true, '?', Last::Quantifier) => Last::Lazy,
+            (true, _, Last::Atom) => Last::Quantifier,
+            (true, ..) => return Err(malformed(&format!("there is nothing to repeat before `{c}`"))),
+        };
+        Ok(())
+    }
+
     fn term(&mut self, c: char) -> Result<(), PatternError> {
         match c {
             '\\' => self.escape_outside(),

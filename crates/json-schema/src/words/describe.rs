@@ -1,7 +1,7 @@
 //! Schemas and values as phrases.
 
 use crate::file::Location;
-use crate::schema::{MembersTest, Schema, SchemaId, Test, Types, Union, Values};
+use crate::schema::{ContentTest, MembersTest, Schema, SchemaId, Test, Types, Union, Values};
 use mervik_document::pointer::{self, Step};
 use mervik_document::shown;
 
@@ -111,6 +111,17 @@ fn constant_property(schema: &Schema, members: &MembersTest) -> Option<String> {
             _ => None,
         })
     })
+}
+
+/// What a string with contents holds.
+pub(super) fn content(test: &ContentTest) -> String {
+    let encoding = test.encoding.map(|encoding| format!(" in {}", encoding.word())).unwrap_or_default();
+    let what = match (test.json, test.schema) {
+        (true, Some(_)) => "JSON that `contentSchema` accepts",
+        (true, None) => "JSON",
+        (false, _) => "bytes",
+    };
+    format!("{what}{encoding}")
 }
 
 /// A branch by its title, the name of its definition, or its number.
