@@ -1,12 +1,16 @@
 //! Schema resources: what `$id` and `$anchor` identify, and what a reference leads to (Core, 8.2 and 9).
 
+mod identity;
+mod way;
+
 use crate::dialect::{self, Dialect, Language};
 use crate::error::SchemaError;
 use crate::file::{FileId, Location, SchemaFile};
-use crate::keyword::{self, Holds};
 use crate::metaschema;
 use fluent_uri::{Uri, UriRef};
-use mervik_document::{Kind, NodeId, SchemaPlace, Tape, Value, json, near, pointer};
+use identity::{Anchor, Identity};
+use mervik_document::{NodeId, SchemaPlace, Tape, Value, json, near, pointer};
+use percent_encoding::percent_decode_str;
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -351,7 +355,7 @@ impl<'f> Resources<'f> {
                 (self.resource_at(uri.strip_fragment().as_str(), at)?, fragment)
             }
         };
-        let Some(fragment) = percent_decode(&fragment) else {
+        let Ok(fragment) = percent_decode_str(&fragment).decode_utf8() else {
             self.error(at, format!("the fragment of `{reference}` is not UTF-8"), None);
             return None;
         };
@@ -363,7 +367,7 @@ impl<'f> Resources<'f> {
             return self.resolve_pointer(root, target, &fragment, reference, at);
         }
         let anchors = &self.resources.get(target.0 as usize)?.anchors;
-        if let Some(node) = anchors.get(&fragment) {
+        if let Some(node) = anchors.get(&*fragment) {
             return Some((Location { file: root.file, node: *node }, target));
         }
         let hint =
@@ -388,7 +392,7 @@ impl<'f> Resources<'f> {
         match found {
             Some(location) => Some((location, self.resource_of(location).unwrap_or(resource))),
             None => {
-                let (message, hint) = self.with(root, |root| missing_step(root, &tokens))?;
+                let (message, hint) = self.with(root, |root| way::missing_step(root, &tokens))?;
                 self.error(at, format!("`{reference}` leads nowhere: {message}"), hint);
                 None
             }
@@ -483,100 +487,12 @@ impl<'f> Resources<'f> {
     }
 }
 
-/// What a subschema says about its own identity, and where its subschemas are.
-#[derive(Default)]
-struct Identity {
-    id: Option<(NodeId, String)>,
-    anchors: Vec<Anchor>,
-    subschemas: Vec<NodeId>,
-}
-
-struct Anchor {
-    /// The value of the keyword.
-    node: NodeId,
-    name: String,
-    dynamic: bool,
-}
-
-impl Identity {
-    fn of(schema: Value<'_>, language: Language) -> Identity {
-        let mut identity = Identity::default();
-        let alone = language.ref_stands_alone() && schema.get("$ref").is_some_and(|value| value.as_str().is_some());
-        for member in schema.members() {
-            let (name, value) = (member.name.text(), member.value);
-            let Some(keyword) = keyword::find(name, language) else { continue };
-            let anchor =
-                |dynamic| value.as_str().map(|text| Anchor { node: value.id(), name: text.to_owned(), dynamic });
-            match name {
-                "$id" | "id" if !alone => identity.id = value.as_str().map(|text| (value.id(), text.to_owned())),
-                "$anchor" => identity.anchors.extend(anchor(false)),
-                "$dynamicAnchor" => identity.anchors.extend(anchor(true)),
-                "$recursiveAnchor" if value.as_bool() == Some(true) => {
-                    identity.anchors.push(Anchor { node: value.id(), name: RECURSIVE.to_owned(), dynamic: true });
-                }
-                _ => match keyword.holds {
-                    Holds::Schema => identity.subschemas.push(value.id()),
-                    Holds::List => identity.subschemas.extend(value.items().map(Value::id)),
-                    Holds::SchemaOrList if value.kind() == Kind::Array => {
-                        identity.subschemas.extend(value.items().map(Value::id));
-                    }
-                    Holds::SchemaOrList => identity.subschemas.push(value.id()),
-                    Holds::Map => identity.subschemas.extend(value.members().map(|member| member.value.id())),
-                    Holds::Nothing => {}
-                },
-            }
-        }
-        identity
-    }
-}
-
-/// Where the way that `tokens` describe breaks off.
-fn missing_step(root: Value<'_>, tokens: &[String]) -> (String, Option<String>) {
-    let mut value = root;
-    let mut way = String::new();
-    for (depth, token) in tokens.iter().enumerate() {
-        let here = if way.is_empty() { "the schema's root".to_owned() } else { format!("`{way}`") };
-        let Some(next) = pointer::follow(value, tokens.get(depth..=depth).unwrap_or_default()) else {
-            return match value.kind() {
-                Kind::Object => {
-                    let names: Vec<&str> = value.members().map(|member| member.name.text()).collect();
-                    let hint = near::nearest(token, names).map(|name| format!("`{name}` is there"));
-                    (format!("{here} has no `{token}`"), hint)
-                }
-                Kind::Array => (format!("{here} has no item `{token}`"), None),
-                kind => (format!("{here} is a {}", kind.word()), None),
-            };
-        };
-        pointer::push_token(&mut way, token);
-        value = next;
-    }
-    (format!("`{way}` is there"), None)
-}
-
 /// Up to this many members, a name is looked for among them each time.
 const FEW_MEMBERS: usize = 16;
 
 /// The URI up to its last `/`.
 fn folder(uri: &str) -> &str {
     uri.rfind('/').and_then(|at| uri.get(..=at)).unwrap_or(uri)
-}
-
-fn percent_decode(text: &str) -> Option<String> {
-    if !text.contains('%') {
-        return Some(text.to_owned());
-    }
-    let mut bytes = Vec::with_capacity(text.len());
-    let mut rest = text.bytes();
-    while let Some(byte) = rest.next() {
-        if byte == b'%' {
-            let (high, low) = (rest.next()?, rest.next()?);
-            let digit = |byte: u8| char::from(byte).to_digit(16);
-            bytes.push((digit(high)? * 16 + digit(low)?) as u8);
-        } else {
-            bytes.push(byte);
-        }
-    }
-    String::from_utf8(bytes).ok()
 }
 
 /// A schema's errors in the order of files and places.

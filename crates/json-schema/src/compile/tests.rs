@@ -163,7 +163,7 @@ fn what_is_no_schema_is_refused_with_a_place_and_a_reason() {
             "`#shp` leads nowhere: there is no `$anchor` `shp`",
             "`#ship` is there",
         ),
-        (r##"{"$ref":"#/%zz"}"##, 1, 9, "/$ref", "the fragment of `#/%zz` is not UTF-8", ""),
+        (r##"{"$ref":"#/%ff"}"##, 1, 9, "/$ref", "the fragment of `#/%ff` is not UTF-8", ""),
         (r#"{"$ref":"other.json"}"#, 1, 9, "/$ref", "`file:///p/other.json` is in no file that may be read", ""),
         (
             r##"{"$ref":"#"}"##,
