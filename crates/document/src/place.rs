@@ -46,6 +46,11 @@ impl LineIndex {
         Place { line: line as u64 + 1, column: column as u64 + 1 }
     }
 
+    /// Finds places one after the other; for ascending offsets all of them together cost one pass over the text.
+    pub fn places<'t>(&'t self, text: &'t str) -> Places<'t> {
+        Places { index: self, text, offset: 0, place: Place { line: 1, column: 1 } }
+    }
+
     /// The line that holds the byte `offset`, without its line end, and the offset at which it starts.
     pub fn line<'t>(&self, text: &'t str, offset: u32) -> (&'t str, u32) {
         let line = self.line_of(offset);
@@ -57,6 +62,32 @@ impl LineIndex {
 
     fn line_of(&self, offset: u32) -> usize {
         self.starts.partition_point(|start| *start <= offset).saturating_sub(1)
+    }
+}
+
+/// Places in a text, made by [`LineIndex::places`].
+#[derive(Debug)]
+pub struct Places<'t> {
+    index: &'t LineIndex,
+    text: &'t str,
+    /// The offset that was asked for last, and its place.
+    offset: usize,
+    place: Place,
+}
+
+impl Places<'_> {
+    /// The place of the byte `offset`.
+    pub fn at(&mut self, offset: u32) -> Place {
+        let until = floor_boundary(self.text, offset as usize);
+        let line = self.index.line_of(offset) as u64 + 1;
+        let between = self.text.get(self.offset..until).filter(|_| line == self.place.line);
+        self.place = match between {
+            // Lines may be as long as the document: what was counted is not counted again.
+            Some(between) => Place { line, column: self.place.column + between.chars().count() as u64 },
+            None => self.index.place(self.text, offset),
+        };
+        self.offset = until;
+        self.place
     }
 }
 
@@ -90,6 +121,13 @@ mod tests {
         ];
         for (offset, line, column) in table {
             assert_eq!(index.place(text, offset), Place { line, column }, "offset {offset}");
+        }
+        let (mut ascending, mut descending) = (index.places(text), index.places(text));
+        for (offset, line, column) in table {
+            assert_eq!(ascending.at(offset), Place { line, column }, "offset {offset}");
+        }
+        for (offset, line, column) in table.into_iter().rev() {
+            assert_eq!(descending.at(offset), Place { line, column }, "offset {offset}");
         }
     }
 

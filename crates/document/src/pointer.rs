@@ -39,45 +39,91 @@ pub enum Step<'d> {
     Index(usize),
 }
 
-/// The steps from the root to `node`; a name counts as its member. O(nodes before it).
-pub fn steps<'t>(document: &Document<'t>, node: NodeId) -> Vec<Step<'t>> {
-    let mut steps = Vec::new();
-    let mut container = document.root();
-    while container.id() < node {
-        let Some((step, inner)) = step_towards(document, container, node) else { break };
-        steps.push(step);
-        if inner.id() > node {
-            break; // `node` is the name of this member
-        }
-        container = document.value(inner.id());
-    }
-    steps
+/// Finds the way to one node after the other.
+///
+/// For nodes in document order, all of them together cost one walk over the document; for a node that comes before the
+/// one asked for last, the walk begins again.
+#[derive(Debug)]
+pub struct Ways<'d> {
+    document: &'d Document<'d>,
+    /// The containers on the way to the last node, each with the child that was reached in it and its index.
+    open: Vec<Open<'d>>,
 }
 
-fn step_towards<'t, 'd>(document: &Document<'t>, container: Value<'d>, node: NodeId) -> Option<(Step<'t>, Value<'d>)> {
-    match container.kind() {
-        Kind::Object => {
-            let member = container.members().take_while(|member| member.name.id() <= node).last()?;
-            Some((Step::Name(document.text_of(member.name.id())), member.value))
-        }
-        Kind::Array => {
-            let (index, item) = container.items().enumerate().take_while(|(_, item)| item.id() <= node).last()?;
-            Some((Step::Index(index), item))
-        }
-        _ => None,
+#[derive(Debug)]
+struct Open<'d> {
+    container: Value<'d>,
+    /// The child: for a member its name, for an item the item.
+    child: NodeId,
+    index: usize,
+}
+
+impl<'d> Ways<'d> {
+    /// Ways in a document.
+    pub fn new(document: &'d Document<'d>) -> Self {
+        Ways { document, open: Vec::new() }
     }
+
+    /// The steps from the root to `node`; a name counts as its member.
+    pub fn to(&mut self, node: NodeId) -> impl Iterator<Item = Step<'d>> {
+        if self.open.last().is_some_and(|last| last.child > node) {
+            self.open.clear();
+        }
+        while self.open.last().is_some_and(|last| !last.container.holds(node)) {
+            self.open.pop();
+        }
+        if self.open.is_empty() {
+            self.enter(self.document.root());
+        }
+        while let Some(last) = self.open.last_mut() {
+            if last.container.id() == node {
+                self.open.pop();
+                break;
+            }
+            // The child that holds the node.
+            let mut value = self.document.value(last.child);
+            while !value.holds(node) && last.child < node && value.next_sibling() <= node {
+                last.child = value.next_sibling();
+                last.index += 1;
+                value = self.document.value(last.child);
+            }
+            if value.id() >= node || !matches!(value.kind(), Kind::Array | Kind::Object) {
+                break;
+            }
+            self.enter(value);
+        }
+        let document = self.document;
+        self.open.iter().map(move |open| match open.container.kind() {
+            Kind::Object => Step::Name(document.text_of(open.child)),
+            _ => Step::Index(open.index),
+        })
+    }
+
+    fn enter(&mut self, container: Value<'d>) {
+        self.open.push(Open { container, child: container.first_child(), index: 0 });
+    }
+
+    /// The JSON Pointer of `node`; a name counts as its member.
+    pub fn pointer(&mut self, node: NodeId) -> String {
+        let mut pointer = String::new();
+        for step in self.to(node) {
+            match step {
+                Step::Name(name) => push_token(&mut pointer, name),
+                Step::Index(index) => push_token(&mut pointer, &index.to_string()),
+            }
+        }
+        pointer
+    }
+}
+
+/// The steps from the root to `node`; a name counts as its member. O(nodes before it).
+pub fn steps<'d>(document: &'d Document<'d>, node: NodeId) -> Vec<Step<'d>> {
+    Ways::new(document).to(node).collect()
 }
 
 /// The JSON Pointer of `node`; a name counts as its member. O(nodes before it).
 pub fn of(document: &Document<'_>, node: NodeId) -> String {
-    let mut pointer = String::new();
-    for step in steps(document, node) {
-        match step {
-            Step::Name(name) => push_token(&mut pointer, name),
-            Step::Index(index) => push_token(&mut pointer, &index.to_string()),
-        }
-    }
-    pointer
+    Ways::new(document).pointer(node)
 }
 
 /// The value that `tokens` lead to from `value`; `None` when a step leads nowhere (RFC 6901, section 4).
@@ -119,6 +165,19 @@ mod tests {
             pointers,
             ["", "/a~1b", "/a~1b/0", "/a~1b/1", "/a~1b/1/m~0n", "/a~1b/2", "/a~1b/2/0", "/", "/z", "/z/last"]
         );
+    }
+
+    #[test]
+    fn ways_are_found_in_any_order() {
+        let mut tape = Tape::new();
+        json::read(TEXT, &mut tape).unwrap();
+        let document = Document::new(TEXT, &tape);
+        let mut ways = Ways::new(&document);
+        let ids: Vec<NodeId> = (0..tape.len() as u32).map(NodeId).collect();
+        let odd = ids.iter().rev().chain(&ids).chain(ids.iter().step_by(3)).chain(ids.iter().rev().step_by(2));
+        for id in odd {
+            assert_eq!(ways.pointer(*id), of(&document, *id), "{id:?}");
+        }
     }
 
     #[test]

@@ -11,9 +11,9 @@ mod scalars;
 use crate::failure::{BranchNote, Detail, Failure};
 use crate::pattern::Pattern;
 use crate::schema::{ContentTest, DynamicTest, Kinds, Node, RuleId, Schema, SchemaId, Test};
-use crate::words::Places;
+use crate::words::{MAX_FINDINGS, Places};
 use evaluated::Track;
-use mervik_document::{Document, Finding, NodeId, Tape, Value, json};
+use mervik_document::{Decimal, Document, Finding, NodeId, Tape, Value, json};
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::hash::RandomState;
@@ -30,6 +30,8 @@ pub(crate) enum Bound {
     Frames,
     /// The steps that a pattern with look-around or back-references may take.
     Pattern,
+    /// [`crate::words::MAX_FINDINGS`].
+    Findings,
 }
 
 /// Checks documents against one schema. Holds the memory that checks use again; one for each thread.
@@ -52,8 +54,6 @@ pub(crate) struct Scratch {
     evaluated: Vec<u64>,
     /// The resources that were entered on the way, the outermost first (Core, 7.1).
     scope: Vec<u32>,
-    /// How many times a schema with rules was applied to a value.
-    work: u64,
     /// What has been found out, once there was so much work that it must be the same over and over.
     verdicts: HashMap<(SchemaId, NodeId), bool>,
 }
@@ -166,7 +166,9 @@ impl Sink for Details {
     const DETAILS: bool = true;
 
     fn fail(&mut self, rule: RuleId, value: NodeId, detail: impl FnOnce() -> Detail) {
-        self.failures.push(Failure { rule, value, detail: detail(), branch: None });
+        if self.failures.len() < MAX_FINDINGS {
+            self.failures.push(Failure { rule, value, detail: detail(), branch: None });
+        }
     }
 
     fn details(&mut self) -> Option<&mut Details> {
@@ -190,6 +192,12 @@ impl Sink for Census {
     }
 }
 
+/// What a value that is no container is.
+struct Scalar<'d> {
+    number: Option<Decimal>,
+    text: Option<&'d str>,
+}
+
 /// One run of a schema over a document.
 pub(crate) struct Run<'s, 'c, S> {
     schema: &'s Schema,
@@ -202,21 +210,22 @@ pub(crate) struct Run<'s, 'c, S> {
     track: Option<Track>,
     /// The values are those of a document within a string.
     in_content: bool,
+    /// How many times a schema with rules was applied to a value.
+    work: u64,
 }
 
 impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
     fn new(schema: &'s Schema, scratch: &'c mut Scratch, sink: S) -> Self {
         scratch.evaluated.clear();
         scratch.scope.clear();
-        scratch.work = 0;
         scratch.verdicts.clear();
-        Run { schema, scratch, sink, frames: 0, exhausted: None, track: None, in_content: false }
+        Run { schema, scratch, sink, frames: 0, exhausted: None, track: None, in_content: false, work: 0 }
     }
 
     /// A run within this one that records something else.
     fn inner<T: Sink>(&mut self, sink: T) -> Run<'s, '_, T> {
-        let Run { schema, frames, track, in_content, .. } = *self;
-        Run { schema, scratch: self.scratch, sink, frames, exhausted: None, track, in_content }
+        let Run { schema, frames, track, in_content, work, .. } = *self;
+        Run { schema, scratch: self.scratch, sink, frames, exhausted: None, track, in_content, work }
     }
 
     /// Applies a schema to a child of the current value.
@@ -250,11 +259,18 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
 
     /// Applies the rules of a schema to a value.
     fn rules(&mut self, id: SchemaId, node: &'s Node, value: Value<'_>) -> bool {
-        self.scratch.work += 1;
-        if S::DETAILS || self.scratch.work > PATIENCE {
+        self.work += 1;
+        if S::DETAILS || node.tracks || self.schema.has_dynamic || self.work > PATIENCE {
             return self.rules_once(id, node, value);
         }
-        self.all_rules(node, value)
+        if self.frames == MAX_FRAMES {
+            self.exhausted = Some(Bound::Frames);
+            return false;
+        }
+        self.frames += 1;
+        let holds = self.each_rule(node, value);
+        self.frames -= 1;
+        holds
     }
 
     /// The same, for what may have been asked before. What depends on the way to the value is asked again: which of its
@@ -262,7 +278,7 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
     #[cold]
     fn rules_once(&mut self, id: SchemaId, node: &'s Node, value: Value<'_>) -> bool {
         if self.track.is_some() || self.schema.has_dynamic || self.in_content {
-            return self.all_rules(node, value);
+            return self.rules_on_the_way(node, value);
         }
         let key = (id, value.id());
         let known = match self.sink.details() {
@@ -272,15 +288,18 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         if let Some(verdict) = known {
             return *verdict;
         }
-        let verdict = self.all_rules(node, value);
+        let verdict = self.rules_on_the_way(node, value);
         match self.sink.details() {
             Some(details) => details.verdicts.insert(key, verdict),
+            // Before there is reason to, only the few that come this way for another one would be remembered.
+            None if self.work <= PATIENCE => None,
             None => self.scratch.verdicts.insert(key, verdict),
         };
         verdict
     }
 
-    fn all_rules(&mut self, node: &'s Node, value: Value<'_>) -> bool {
+    /// The same, with what is noted about the way to the value.
+    fn rules_on_the_way(&mut self, node: &'s Node, value: Value<'_>) -> bool {
         if self.frames == MAX_FRAMES {
             self.exhausted = Some(Bound::Frames);
             return false;
@@ -302,9 +321,11 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         holds
     }
 
+    /// PERF: the number or the text of a value is read once for all the rules that ask for it.
     #[inline]
     fn each_rule(&mut self, node: &'s Node, value: Value<'_>) -> bool {
         let kinds = Kinds::of(value.kind());
+        let scalar = Scalar { number: value.as_decimal(), text: value.as_str() };
         let mut holds = true;
         for (rule, id) in self.schema.rules(node).iter().zip(node.rules.start..) {
             if !rule.kinds.meets(kinds) {
@@ -312,7 +333,7 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
             }
             let id = RuleId(id);
             self.sink.reach(id);
-            if !self.apply(id, &rule.test, value) {
+            if !self.apply(id, &rule.test, value, &scalar) {
                 holds = false;
                 if !S::ALL {
                     break;
@@ -323,20 +344,21 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
     }
 
     #[inline]
-    fn apply(&mut self, id: RuleId, test: &'s Test, value: Value<'_>) -> bool {
+    fn apply(&mut self, id: RuleId, test: &'s Test, value: Value<'_>, scalar: &Scalar<'_>) -> bool {
+        let Scalar { number, text } = scalar;
         let holds = match test {
             Test::Members(test) => return self.members(test, value),
             Test::Items(test) => return self.items(test, value),
-            Test::Pattern(pattern) => value.as_str().is_none_or(|text| self.matches(pattern, text)),
-            Test::Format(format) => value.as_str().is_none_or(|text| format.matches(text)),
-            Test::OneOfValues(values) => scalars::is_one_of(self.schema, values, value),
-            Test::MaxLength(bound) => scalars::is_at_most(value, *bound),
-            Test::MinLength(bound) => scalars::is_at_least(value, *bound),
-            Test::MultipleOf(by) => scalars::number(value, |number| number.is_multiple_of(by)),
-            Test::Maximum(bound) => scalars::number(value, |number| number <= bound),
-            Test::ExclusiveMaximum(bound) => scalars::number(value, |number| number < bound),
-            Test::Minimum(bound) => scalars::number(value, |number| number >= bound),
-            Test::ExclusiveMinimum(bound) => scalars::number(value, |number| number > bound),
+            Test::Pattern(pattern) => text.is_none_or(|text| self.matches(pattern, text)),
+            Test::Format(format) => text.is_none_or(|text| format.matches(text)),
+            Test::OneOfValues(values) => scalars::is_one_of(self.schema, values, value, scalar),
+            Test::MaxLength(bound) => text.is_none_or(|text| scalars::is_at_most(text, *bound)),
+            Test::MinLength(bound) => text.is_none_or(|text| scalars::is_at_least(text, *bound)),
+            Test::MultipleOf(by) => number.as_ref().is_none_or(|number| number.is_multiple_of(by)),
+            Test::Maximum(bound) => number.as_ref().is_none_or(|number| *number <= **bound),
+            Test::ExclusiveMaximum(bound) => number.as_ref().is_none_or(|number| *number < **bound),
+            Test::Minimum(bound) => number.as_ref().is_none_or(|number| *number >= **bound),
+            Test::ExclusiveMinimum(bound) => number.as_ref().is_none_or(|number| *number > **bound),
             other => return self.apply_other(id, other, value),
         };
         if !holds {
@@ -414,8 +436,9 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         }
         let mut run = self.inner(Verdict);
         let holds = run.check(id, value);
-        let exhausted = run.exhausted;
+        let Run { exhausted, work, .. } = run;
         self.exhausted = self.exhausted.or(exhausted);
+        self.work = work;
         holds
     }
 

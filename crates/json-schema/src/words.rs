@@ -11,12 +11,14 @@ use crate::schema::{Rule, Schema, Test};
 use describe::{branch_name, constants, schema_in_words, types_in_words};
 use mervik_document::finding::rule;
 use mervik_document::pointer::{self, Step};
-use mervik_document::{Document, Finding, Kind, LineIndex, NodeId, SchemaPlace, Severity, Span, Value, near, shown};
+use mervik_document::{
+    Document, Finding, Kind, LineIndex, NodeId, Place, SchemaPlace, Severity, Span, Value, near, shown,
+};
 use std::borrow::Cow;
 use std::collections::HashMap;
 
-/// Places in schemas that have been looked up before.
-pub(crate) type Places = HashMap<Location, SchemaPlace>;
+/// Keywords of schemas that have been looked up before: the name of the rule, and its place.
+pub(crate) type Places = HashMap<Location, (Cow<'static, str>, SchemaPlace)>;
 
 /// What one failure comes to.
 struct Said {
@@ -30,7 +32,12 @@ struct Said {
     hint: Option<String>,
 }
 
+/// How many findings of one document are told.
+pub(crate) const MAX_FINDINGS: usize = 10_000;
+
 /// The findings of a run, in the order of the document's values, then of the schema's rules.
+///
+/// Linear in the document and the findings: pointers and places are found in one walk each.
 pub(crate) fn findings(
     schema: &Schema,
     document: &Document<'_>,
@@ -39,12 +46,31 @@ pub(crate) fn findings(
     places: &mut Places,
 ) -> Vec<Finding> {
     let lines = LineIndex::new(document.text());
-    let words = Words { schema, document, details, lines };
-    let mut findings: Vec<Finding> = words.duplicate_names().collect();
-    findings.extend(exhausted.map(|bound| words.exhausted(bound)));
+    let words = Words { schema, document, details };
+    let mut findings: Vec<(NodeId, Finding)> = words.duplicate_names(&lines).collect();
     findings.extend(details.failures.iter().filter_map(|failure| words.finding(failure, places)));
-    findings.sort_by_key(|finding| finding.span.start);
+    findings.sort_by_key(|(at, _)| *at);
+    let mut ways = pointer::Ways::new(document);
+    for (at, finding) in &mut findings {
+        finding.at = ways.pointer(*at);
+    }
+    findings.sort_by_key(|(_, finding)| finding.span.start);
+    let mut at = lines.places(document.text());
+    for (_, finding) in &mut findings {
+        finding.place = at.at(finding.span.start);
+    }
+    let mut findings: Vec<Finding> = findings.into_iter().map(|(_, finding)| finding).collect();
     findings.dedup();
+    let bound = exhausted.or((details.failures.len() >= MAX_FINDINGS).then_some(Bound::Findings));
+    if let Some(bound) = bound {
+        // What is not told stands after the last that is.
+        let last = findings.last().filter(|_| bound == Bound::Findings).cloned();
+        let mut told = words.bound(bound);
+        if let Some(Finding { at, span, place, .. }) = last {
+            (told.at, told.span, told.place) = (at, span, place);
+        }
+        findings.push(told);
+    }
     findings
 }
 
@@ -52,11 +78,14 @@ struct Words<'r> {
     schema: &'r Schema,
     document: &'r Document<'r>,
     details: &'r Details,
-    lines: LineIndex,
 }
 
+/// What is filled in when all findings are known.
+const LATER: Place = Place { line: 1, column: 1 };
+
 impl Words<'_> {
-    fn finding(&self, failure: &Failure, places: &mut Places) -> Option<Finding> {
+    /// The finding of a failure, and the node that its pointer is to name.
+    fn finding(&self, failure: &Failure, places: &mut Places) -> Option<(NodeId, Finding)> {
         let rule = self.schema.rule(failure.rule)?;
         let value = self.document.exactly(failure.value);
         let keyword = match &failure.detail {
@@ -67,26 +96,27 @@ impl Words<'_> {
         if let Some(note) = failure.branch.and_then(|note| self.details.notes.get(note as usize)) {
             message.push_str(&self.branch(*note));
         }
-        let place = match places.get(&keyword) {
-            Some(place) => place.clone(),
+        let (name, place) = match places.get(&keyword) {
+            Some(known) => known.clone(),
             None => {
-                let place = self.schema.file(keyword.file)?.place(keyword.node);
-                places.insert(keyword, place.clone());
-                place
+                let known = (self.rule_name(keyword), self.schema.file(keyword.file)?.place(keyword.node));
+                places.insert(keyword, known.clone());
+                known
             }
         };
-        Some(Finding {
-            rule: self.rule_name(keyword),
-            at: pointer::of(self.document, at),
+        let finding = Finding {
+            rule: name,
+            at: String::new(),
             span: self.span(look),
-            place: self.lines.place(self.document.text(), self.span(look).start),
+            place: LATER,
             schema: Some(SchemaPlace { rule_index: failure.rule.0, ..place }),
             severity: Severity::Error,
             message,
             expected,
             found,
             hint,
-        })
+        };
+        Some((at, finding))
     }
 
     fn said(&self, failure: &Failure, rule: &Rule, value: Value<'_>) -> Said {
@@ -221,7 +251,7 @@ impl Words<'_> {
     /// The schema `false`: mostly that of `additionalProperties` or `items`.
     fn not_allowed(&self, rule: &Rule, value: Value<'_>, found: String) -> Said {
         let here = value.id();
-        let Some(Step::Name(name)) = pointer::steps(self.document, here).pop() else {
+        let Some(name) = self.document.name_of(here).map(|name| self.document.text_of(name)) else {
             let message = format!("no value is allowed here, found {found}");
             return Said { at: here, look: here, expected: "no value".to_owned(), found, message, hint: None };
         };
@@ -287,30 +317,33 @@ impl Words<'_> {
         keywords.next().map_or(Cow::Borrowed("false"), |keyword| Cow::Borrowed(keyword.name))
     }
 
-    fn duplicate_names(&self) -> impl Iterator<Item = Finding> {
-        self.document.tape().duplicates().iter().map(|duplicate| {
+    fn duplicate_names<'w>(&'w self, lines: &'w LineIndex) -> impl Iterator<Item = (NodeId, Finding)> + 'w {
+        let told = self.document.tape().duplicates().iter().take(MAX_FINDINGS);
+        let mut firsts = lines.places(self.document.text());
+        told.map(move |duplicate| {
             let name = self.document.text_of(duplicate.name);
-            let first = self.lines.place(self.document.text(), self.document.span(duplicate.first).start);
-            let span = self.document.span(duplicate.name);
-            Finding {
+            let first = firsts.at(self.document.span(duplicate.first).start);
+            let finding = Finding {
                 rule: Cow::Borrowed(rule::DUPLICATE_NAME),
-                at: pointer::of(self.document, duplicate.name),
-                span,
-                place: self.lines.place(self.document.text(), span.start),
+                at: String::new(),
+                span: self.document.span(duplicate.name),
+                place: LATER,
                 schema: None,
                 severity: Severity::Error,
                 message: format!("the name `{name}` stands twice in one object"),
                 expected: "each name once".to_owned(),
                 found: format!("`{name}` again"),
                 hint: Some(format!(
-                    "readers keep the first or the last of them; the first is in column {}",
-                    first.column
+                    "readers keep the first or the last of them; the first is in line {}, column {}",
+                    first.line, first.column
                 )),
-            }
+            };
+            (duplicate.name, finding)
         })
     }
 
-    fn exhausted(&self, bound: Bound) -> Finding {
+    fn bound(&self, bound: Bound) -> Finding {
+        let needs = |bound: &str| format!("the check needs more than it may take: {bound}");
         let (expected, hint) = match bound {
             Bound::Frames => (
                 format!("at most {MAX_FRAMES} schemas inside one another"),
@@ -320,15 +353,21 @@ impl Words<'_> {
                 format!("at most {MAX_STEPS} steps for a pattern"),
                 "a pattern with look-around or back-references may take very long on a text that nearly matches",
             ),
+            Bound::Findings => {
+                (format!("at most {MAX_FINDINGS} findings in one document"), "there are more, which are not told")
+            }
         };
         Finding {
             rule: Cow::Borrowed(rule::CHECK_LIMIT),
             at: String::new(),
             span: Span { start: 0, end: 1 },
-            place: self.lines.place(self.document.text(), 0),
+            place: LATER,
             schema: None,
             severity: Severity::Error,
-            message: format!("the check needs more than it may take: {expected}"),
+            message: match bound {
+                Bound::Findings => format!("only the first {MAX_FINDINGS} findings are told"),
+                Bound::Frames | Bound::Pattern => needs(&expected),
+            },
             expected,
             found: "more".to_owned(),
             hint: Some(hint.to_owned()),

@@ -69,8 +69,8 @@ fn not_a_schema(name: &str, errors: &SchemaErrors, paint: Paint) -> Trouble {
         details.push(String::new());
         details.push(format!("{}{}", paint.tone(Tone::Place, place), paint.tone(Tone::Quiet, at)));
         details.push(format!("   {}", paint.tone(Tone::Bad, excerpt::printable(error.message()))));
-        let cut =
-            excerpt::cut(error.line_text(), error.place().column as usize, error.width() as usize, excerpt::width());
+        let at = excerpt::byte_of(error.line_text(), error.place().column);
+        let cut = excerpt::cut(error.line_text(), at, error.width() as usize, excerpt::width());
         details.push(format!("   {} {}", paint.tone(Tone::Quiet, "schema  "), cut.line));
         details.push(format!("   {} {}", paint.tone(Tone::Quiet, "        "), paint.tone(Tone::Bad, cut.carets)));
         if let Some(hint) = error.hint() {

@@ -60,6 +60,16 @@ impl<'d> Value<'d> {
         self.document.text.get(span.start as usize..span.end as usize).unwrap_or("")
     }
 
+    /// The node after the value and all that is in it.
+    pub(crate) fn next_sibling(self) -> NodeId {
+        self.after()
+    }
+
+    /// The node of the first item or of the first name; of nothing, when there is none.
+    pub(crate) fn first_child(self) -> NodeId {
+        self.id.next()
+    }
+
     /// Whether `node` is this value or part of it.
     pub fn holds(self, node: NodeId) -> bool {
         self.id <= node && node < self.after()

@@ -94,7 +94,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
             return false;
         }
         // Looking for the nearest branch of unions within unions can take ever longer; there is an end to it.
-        if self.scratch.work > MAX_EXPLORED {
+        if self.work > MAX_EXPLORED {
             self.sink.fail(id, value.id(), || Detail::NoBranch);
             return false;
         }
@@ -103,8 +103,9 @@ impl<'s, S: Sink> Run<'s, '_, S> {
             let mut run = self.inner(Details::default());
             run.track = None;
             run.check(*branch, value);
-            let Run { sink: found, exhausted, .. } = run;
+            let Run { sink: found, exhausted, work, .. } = run;
             self.exhausted = self.exhausted.or(exhausted);
+            self.work = work;
             let nearness = self.nearness(&found.failures, value);
             if nearest.as_ref().is_none_or(|(best, ..)| nearness > *best) {
                 nearest = Some((nearness, index, found));

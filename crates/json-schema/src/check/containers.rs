@@ -89,7 +89,9 @@ impl<'s, S: Sink> Run<'s, '_, S> {
     pub(super) fn members(&mut self, test: &'s MembersTest, value: Value<'_>) -> bool {
         let words = if test.required <= WORD { 0 } else { test.required.div_ceil(WORD) as usize };
         let base = self.scratch.seen.len();
-        self.scratch.seen.resize(base + words, 0);
+        if words > 0 {
+            self.scratch.seen.resize(base + words, 0);
+        }
         let mut seen = 0u64;
         let mut holds = true;
         for (index, member) in value.members().enumerate() {

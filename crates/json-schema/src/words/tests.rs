@@ -131,7 +131,7 @@ fn every_rule_says_what_it_needs_and_what_it_met() {
             "duplicate-name",
             "/a",
             "the name `a` stands twice in one object",
-            "readers keep the first or the last of them; the first is in column 2",
+            "readers keep the first or the last of them; the first is in line 1, column 2",
         ),
     ];
     for (schema, text, rule, at, message, hint) in table {

@@ -71,10 +71,10 @@ impl<'s> Judge<'s> {
         let valid = findings.iter().all(|finding| finding.severity != Severity::Error);
         let shown = findings.into_iter().map(|mut finding| {
             let cut = lines.as_ref().zip(self.excerpt_width).map(|(lines, width)| {
-                let (line, _) = lines.line(text, finding.span.start);
+                let (line, start) = lines.line(text, finding.span.start);
                 let length = text.get(finding.span.start as usize..finding.span.end as usize);
-                let characters = length.map_or(1, |text| text.lines().next().unwrap_or("").chars().count());
-                excerpt::cut(line, finding.place.column as usize, characters, width)
+                let meant = length.and_then(|text| text.lines().next()).unwrap_or("");
+                excerpt::cut(line, (finding.span.start - start) as usize, meant.chars().take(width).count(), width)
             });
             finding.place.line += lines_before;
             (finding, cut)

@@ -21,44 +21,51 @@ pub(crate) fn width() -> usize {
     terminal.or_else(told).unwrap_or(100).clamp(40, 240) - LABELS
 }
 
-/// Cuts `line` to `width` columns around the character in `column` (from 1), of which `length` characters are meant.
-pub(crate) fn cut(line: &str, column: usize, length: usize, width: usize) -> Cut {
-    let start = column.saturating_sub(1);
+/// Cuts `line` to `width` columns around the byte `at`, from which on `length` characters are meant.
+///
+/// Costs no more than the width, however long the line is.
+pub(crate) fn cut(line: &str, at: usize, length: usize, width: usize) -> Cut {
+    let (before, after) = line.split_at_checked(at).unwrap_or((line, ""));
     let meant = length.max(1);
-    // A third of the width goes to what stands before the place; all of it is looked at by characters, not bytes.
-    let before: Vec<char> = line.chars().take(start).collect();
-    let room = (width / 3).max(1);
-    let lead = before.iter().rev().scan(0, |used, c| {
-        *used += columns(*c);
-        (*used <= room).then_some(())
+    let fits = line.len() <= width * 4 && line.chars().map(columns).sum::<usize>() <= width;
+    // A third of the width goes to what stands before the place; a line that fits has room for all of it.
+    let room = if fits { width } else { width / 3 };
+    let lead = before.chars().rev().scan(0, |used, c| {
+        *used += columns(c);
+        (*used <= room).then_some(c.len_utf8())
     });
-    let fits = line.chars().map(columns).take(width + 1).sum::<usize>() <= width && line.len() <= width * 4;
-    let skipped = if fits { 0 } else { start.saturating_sub(lead.count()) };
+    let start = before.len() - lead.sum::<usize>();
+    let lead = before.get(start..).unwrap_or("");
     // Spaces at the start of a line carry nothing.
-    let indent = line.chars().take_while(|c| c.is_whitespace()).count().min(start);
-    let skipped = skipped.max(indent);
-    let mut shown = String::new();
-    let mut carets = String::new();
-    let mut used = 0;
-    if skipped > indent {
-        shown.push('…');
-        carets.push(' ');
-        used += 1;
+    let lead = if start == 0 { lead.trim_start() } else { lead };
+    let mut cut = Cut { line: String::new(), carets: String::new() };
+    if start > 0 {
+        cut.line.push('…');
+        cut.carets.push(' ');
     }
-    let mut rest = line.chars().enumerate().skip(skipped);
-    for (at, c) in rest.by_ref() {
-        let c = printable_char(c);
-        if used + columns(c) > width.saturating_sub(1) && !fits {
-            shown.push('…');
+    let marked = after.chars().enumerate().map(|(index, c)| (c, if index < meant { '^' } else { ' ' }));
+    let mut used = usize::from(start > 0);
+    for (c, mark) in lead.chars().map(|c| (c, ' ')).chain(marked) {
+        if !fits && used + columns(c) > width.saturating_sub(1) {
+            cut.line.push('…');
             break;
         }
         used += columns(c);
-        shown.push(c);
-        let mark = if at >= start && at < start + meant { '^' } else { ' ' };
-        carets.extend(std::iter::repeat_n(mark, columns(c)));
+        cut.line.push(printable_char(c));
+        cut.carets.extend(std::iter::repeat_n(mark, columns(c)));
     }
-    let carets = if carets.contains('^') { carets.trim_end().to_owned() } else { format!("{carets}^") };
-    Cut { line: shown, carets }
+    cut.carets.truncate(cut.carets.trim_end().len());
+    if cut.carets.is_empty() {
+        // The place is the end of the line.
+        cut.carets = format!("{}^", " ".repeat(used));
+    }
+    cut
+}
+
+/// The byte at which the character in `column`, from 1, starts.
+pub(crate) fn byte_of(line: &str, column: u64) -> usize {
+    let index = usize::try_from(column).unwrap_or(usize::MAX).saturating_sub(1);
+    line.char_indices().nth(index).map_or(line.len(), |(at, _)| at)
 }
 
 /// `text` on one line, without characters that a terminal would obey.
@@ -84,8 +91,8 @@ fn columns(c: char) -> usize {
 mod tests {
     use super::*;
 
-    fn both(line: &str, column: usize, length: usize, width: usize) -> (String, String) {
-        let cut = cut(line, column, length, width);
+    fn both(line: &str, column: u64, length: usize, width: usize) -> (String, String) {
+        let cut = cut(line, byte_of(line, column), length, width);
         (cut.line, cut.carets)
     }
 

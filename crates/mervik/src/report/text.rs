@@ -43,7 +43,8 @@ impl<W: Write> TextReport<W> {
         if let Some(place) = &finding.schema {
             let at = format!("{}:{}", place.source, place.place.line);
             let room = self.width.saturating_sub(at.chars().count() + 2).max(20);
-            let line = excerpt::cut(&place.line_text, place.place.column as usize, 1, room).line;
+            let line =
+                excerpt::cut(&place.line_text, excerpt::byte_of(&place.line_text, place.place.column), 1, room).line;
             self.row("schema", &format!("{line}  {}", paint.tone(Tone::Quiet, printable(&at))))?;
         }
         if let Some(hint) = &finding.hint {

@@ -147,3 +147,27 @@ fn deep_schemas_are_refused_and_deep_checks_end() {
     assert!(outcome.err.contains("at most 1024 levels"), "{}", outcome.err);
     assert_eq!(folder.run(&["check", "--schema", "nested.json", "d.json"]).status, 0);
 }
+
+#[test]
+fn a_document_with_a_million_faults_is_told_in_time_and_memory() {
+    let folder = Folder::new().with("s.json", r#"{"items":{"required":["n"],"properties":{"v":{"type":"string"}}}}"#);
+    // One line, and what is wrong stands at its end.
+    let items = format!("[{}{}null]", r#"{"n":1},"#.repeat(200_000), r#"{"v":1},"#.repeat(200_000));
+    std::fs::write(folder.path("d.json"), items).unwrap();
+    let report = folder.report("s.json", "d.json", 1);
+    let findings = report[0]["findings"].as_array().unwrap();
+    assert_eq!(findings.len(), 10_001);
+    let told = |index: usize| {
+        let finding = &findings[index];
+        (
+            finding["rule"].as_str().unwrap(),
+            finding["at"].as_str().unwrap().to_owned(),
+            finding["column"].as_u64().unwrap(),
+        )
+    };
+    assert_eq!(told(0), ("required", "/200000".to_owned(), 2 + 200_000 * 8));
+    assert_eq!(told(9_999), ("type", "/204999/v".to_owned(), 2 + 204_999 * 8 + 5));
+    assert_eq!(told(10_000).0, "check-limit");
+    let text = folder.run(&["check", "--schema", "s.json", "d.json"]);
+    assert!(text.out.lines().all(|line| line.chars().count() < 200));
+}
