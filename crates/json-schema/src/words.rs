@@ -323,6 +323,7 @@ impl Words<'_> {
         told.map(move |duplicate| {
             let name = self.document.text_of(duplicate.name);
             let first = firsts.at(self.document.span(duplicate.first).start);
+            let here = firsts.at(self.document.span(duplicate.name).start);
             let finding = Finding {
                 rule: Cow::Borrowed(rule::DUPLICATE_NAME),
                 at: String::new(),
@@ -333,10 +334,7 @@ impl Words<'_> {
                 message: format!("the name `{name}` stands twice in one object"),
                 expected: "each name once".to_owned(),
                 found: format!("`{name}` again"),
-                hint: Some(format!(
-                    "readers keep the first or the last of them; the first is in line {}, column {}",
-                    first.line, first.column
-                )),
+                hint: Some(format!("readers keep the first or the last of them; the first is {}", above(first, here))),
             };
             (duplicate.name, finding)
         })
@@ -371,6 +369,16 @@ impl Words<'_> {
             expected,
             found: "more".to_owned(),
             hint: Some(hint.to_owned()),
+        }
+    }
+}
+
+/// Where an earlier place is, seen from a later one: the document may start anywhere in its file.
+fn above(first: Place, here: Place) -> String {
+    match here.line - first.line {
+        0 => format!("in column {}", first.column),
+        lines => {
+            format!("{} above, in column {}", shown::counted("", lines as usize, "line").trim_start(), first.column)
         }
     }
 }

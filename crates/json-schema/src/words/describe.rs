@@ -51,7 +51,7 @@ pub(super) fn constants(schema: &Schema, values: &Values) -> String {
     let spelled = |at: &Location| {
         schema.file(at.file).map(|file| shown::value(file.document().value(at.node))).unwrap_or_default()
     };
-    let lead = if values.all.len() > 1 { "one of " } else { "" };
+    let lead = if values.all.len() > 2 { "one of " } else { "" };
     format!("{lead}{}", list(values.all.iter().map(spelled), "or"))
 }
 

@@ -131,7 +131,7 @@ fn every_rule_says_what_it_needs_and_what_it_met() {
             "duplicate-name",
             "/a",
             "the name `a` stands twice in one object",
-            "readers keep the first or the last of them; the first is in line 1, column 2",
+            "readers keep the first or the last of them; the first is in column 2",
         ),
     ];
     for (schema, text, rule, at, message, hint) in table {
@@ -142,6 +142,13 @@ fn every_rule_says_what_it_needs_and_what_it_met() {
         assert_eq!(finding.hint.as_deref().unwrap_or(""), *hint, "{schema} {text}");
         assert!(!finding.expected.is_empty() && !finding.found.is_empty(), "{finding:?}");
     }
+}
+
+#[test]
+fn the_first_of_two_names_is_told_from_where_the_second_stands() {
+    let found = findings("true", "{\n \"a\": 1,\n\n \"a\": 2}");
+    let hint = found[0].hint.as_deref().unwrap();
+    assert!(hint.ends_with("the first is 2 lines above, in column 2"), "{hint}");
 }
 
 #[test]
