@@ -4,7 +4,7 @@
 //! keywords taken out, on one core in one process. Every time is stated as a ratio to parsing the same bytes to
 //! `serde_json::Value`. Rounds alternate; the best of each counts.
 
-#![allow(missing_docs, clippy::print_stdout, clippy::unwrap_used, clippy::expect_used, clippy::panic)]
+#![allow(missing_docs, clippy::print_stdout, clippy::expect_used, clippy::panic, clippy::indexing_slicing)]
 
 #[path = "../../mervik/benches/records.rs"]
 mod records;
