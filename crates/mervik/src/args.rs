@@ -64,12 +64,12 @@ pub(crate) struct CheckCall {
     #[arg(long)]
     pub(crate) first: bool,
 
-    #[command(flatten)]
-    pub(crate) language: LanguageOptions,
-
     /// The documents: paths, or `-` for standard input
     #[arg(value_name = "DOCUMENT", required = true, value_hint = ValueHint::FilePath)]
     pub(crate) documents: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) language: LanguageOptions,
 }
 
 /// How schemas are found and understood.

@@ -12,6 +12,15 @@ fn help_lists_the_commands_in_their_groups() {
 }
 
 #[test]
+fn options_stand_below_their_headings() {
+    let help = Folder::new().run(&["help", "check"]).out;
+    let place = |text: &str| help.find(text).unwrap_or_else(|| panic!("{text}: {help}"));
+    assert!(place("Arguments:") < place("  <DOCUMENT>..."), "{help}");
+    assert!(place("  <DOCUMENT>...") < place("--schema <SCHEMA>\n"), "{help}");
+    assert!(place("Schema options:") < place("--map <PREFIX=DIR>"), "{help}");
+}
+
+#[test]
 fn every_command_has_its_own_help_and_manual_page() {
     for command in ["check", "demo", "completions", "man"] {
         let help = Folder::new().run(&["help", command]);
