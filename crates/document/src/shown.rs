@@ -14,8 +14,8 @@ pub fn value(value: Value<'_>) -> String {
         return source.to_owned();
     }
     match value.kind() {
-        Kind::Array => counted("an array of", value.items().count(), "item"),
-        Kind::Object => counted("an object of", value.members().count(), "member"),
+        Kind::Array => format!("an array of {}", counted(value.items().count() as u64, "item")),
+        Kind::Object => format!("an object of {}", counted(value.members().count() as u64, "member")),
         _ => text(source),
     }
 }
@@ -33,10 +33,10 @@ pub fn text(source: &str) -> String {
     shown.replace(['\n', '\r', '\t'], " ")
 }
 
-/// `1 item`, `2 items`, after `lead`.
-pub fn counted(lead: &str, count: usize, noun: &str) -> String {
+/// `1 item`, `2 items`.
+pub fn counted(count: u64, noun: &str) -> String {
     let plural = if count == 1 { "" } else { "s" };
-    format!("{lead} {count} {noun}{plural}")
+    format!("{count} {noun}{plural}")
 }
 
 const TAIL_CHARS: usize = 12;

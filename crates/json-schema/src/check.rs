@@ -64,24 +64,6 @@ pub(crate) struct Scratch {
 /// exponentially. Remembering every answer would cost every document; few documents need it.
 const PATIENCE: u64 = 20_000;
 
-/// Which rules a document reached, and which of them failed; by [`RuleId::index`].
-#[derive(Clone, Debug, Default)]
-pub struct Reached {
-    reached: Vec<bool>,
-}
-
-impl Reached {
-    /// Whether the rule was applied to any value of the document.
-    pub fn contains(&self, rule: RuleId) -> bool {
-        self.reached.get(rule.index()).copied().unwrap_or(false)
-    }
-
-    /// The indices of the rules that were reached.
-    pub fn indices(&self) -> impl Iterator<Item = usize> {
-        self.reached.iter().enumerate().filter(|(_, reached)| **reached).map(|(index, _)| index)
-    }
-}
-
 impl<'s> Checker<'s> {
     /// The stack, in bytes, that a thread needs for a check that goes down to [`MAX_FRAMES`].
     pub const STACK: usize = 256 * 1024 * 1024;
@@ -89,11 +71,6 @@ impl<'s> Checker<'s> {
     /// A checker of `schema`. Cheap.
     pub fn new(schema: &'s Schema) -> Self {
         Checker { schema, scratch: Scratch::default(), places: Places::default() }
-    }
-
-    /// The schema.
-    pub fn schema(&self) -> &'s Schema {
-        self.schema
     }
 
     /// Whether the document holds. Stops at the first failure; allocates nothing for a document that holds.
@@ -113,12 +90,13 @@ impl<'s> Checker<'s> {
         crate::words::findings(self.schema, document, &run.sink, exhausted, &mut self.places)
     }
 
-    /// The rules that the document reaches, whether it holds or not.
-    pub fn reached(&mut self, document: &Document<'_>) -> Reached {
-        let sink = Census { reached: vec![false; self.schema.rule_count()] };
+    /// The rules that the document reaches, whether it holds or not, by their index as in
+    /// [`mervik_document::SchemaPlace`].
+    pub fn reached(&mut self, document: &Document<'_>) -> impl Iterator<Item = usize> + use<> {
+        let sink = Census { reached: vec![false; self.schema.rules.len()] };
         let mut run = Run::new(self.schema, &mut self.scratch, sink);
         run.check(self.schema.root, document.root());
-        Reached { reached: run.sink.reached }
+        run.sink.reached.into_iter().enumerate().filter(|(_, reached)| *reached).map(|(index, _)| index)
     }
 }
 
@@ -231,8 +209,14 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
     /// Applies a schema to a child of the current value.
     #[inline]
     fn child(&mut self, id: SchemaId, value: Value<'_>) -> bool {
+        self.untracked(|run| run.check(id, value))
+    }
+
+    /// Runs what says nothing about which children of the current value are evaluated.
+    #[inline]
+    fn untracked(&mut self, run: impl FnOnce(&mut Self) -> bool) -> bool {
         let track = self.track.take();
-        let holds = self.check(id, value);
+        let holds = run(self);
         self.track = track;
         holds
     }
@@ -385,12 +369,7 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
             Test::MinItems(bound) => value.items().count() as u64 >= *bound,
             Test::MaxProperties(bound) => value.members().count() as u64 <= *bound,
             Test::MinProperties(bound) => value.members().count() as u64 >= *bound,
-            Test::Not(schema) => {
-                let track = self.track.take();
-                let holds = self.quietly(*schema, value);
-                self.track = track;
-                !holds
-            }
+            Test::Not(schema) => !self.untracked(|run| run.quietly(*schema, value)),
             // These record what failed themselves.
             Test::UniqueItems => return self.unique_items(id, value),
             Test::Contains(test) => return self.contains(id, test, value),
@@ -405,8 +384,21 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
             Test::Dynamic(test) => return self.dynamic(test, value),
             Test::UnevaluatedItems(schema) => return self.unevaluated_items(*schema, value),
             Test::UnevaluatedProperties(schema) => return self.unevaluated_properties(*schema, value),
-            // Tested elsewhere, or above.
-            _ => return true,
+            // Tested at the head of the node, or in one go with the members.
+            Test::Type(_) | Test::Required => return true,
+            // Tested in `apply`, which does not come here with them.
+            Test::Members(_)
+            | Test::Items(_)
+            | Test::Pattern(_)
+            | Test::Format(_)
+            | Test::OneOfValues(_)
+            | Test::MaxLength(_)
+            | Test::MinLength(_)
+            | Test::MultipleOf(_)
+            | Test::Maximum(_)
+            | Test::ExclusiveMaximum(_)
+            | Test::Minimum(_)
+            | Test::ExclusiveMinimum(_) => return true,
         };
         if !holds {
             self.sink.fail(id, value.id(), || Detail::Plain);
@@ -467,10 +459,11 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         if json::read(text, &mut tape).is_err() {
             return false;
         }
-        let outer = (self.track.take(), std::mem::replace(&mut self.in_content, true));
+        let Some(schema) = test.schema else { return true };
         let document = Document::new(text, &tape);
-        let holds = test.schema.is_none_or(|schema| self.quietly(schema, document.root()));
-        (self.track, self.in_content) = outer;
+        let outer = std::mem::replace(&mut self.in_content, true);
+        let holds = self.untracked(|run| run.quietly(schema, document.root()));
+        self.in_content = outer;
         holds
     }
 }

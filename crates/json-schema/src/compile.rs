@@ -183,7 +183,7 @@ impl Compiler<'_> {
             known = self.nodes.len();
             for rule in 0..self.rules.len() {
                 let Some(Test::Dynamic(test)) = self.rules.get(rule).map(|rule| &rule.test) else { continue };
-                let named = self.resources.dynamic_anchors(&test.name.clone());
+                let named = self.resources.dynamic_anchors(&test.name);
                 let table = named.into_iter().map(|(id, at)| (id.0, self.schema_at(at, id))).collect();
                 if let Some(Test::Dynamic(test)) = self.rules.get_mut(rule).map(|rule| &mut rule.test) {
                     test.table = table;

@@ -40,10 +40,10 @@ mod resource;
 mod schema;
 mod words;
 
-pub use check::{Checker, MAX_FRAMES, Reached};
+pub use check::{Checker, MAX_FRAMES};
 pub use compile::{Direction, Options, compile};
 pub use dialect::Dialect;
 pub use error::{SchemaError, SchemaErrors};
 pub use file::SchemaFile;
 pub use resource::{Fetch, FetchError, Fetched, Nowhere};
-pub use schema::{RuleId, Schema};
+pub use schema::Schema;

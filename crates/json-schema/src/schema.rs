@@ -16,11 +16,10 @@ pub(crate) struct SchemaId(pub(crate) u32);
 
 /// Index of one rule, that is of one keyword at one place, of a compiled schema.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct RuleId(pub(crate) u32);
+pub(crate) struct RuleId(pub(crate) u32);
 
 impl RuleId {
-    /// The index, below [`Schema::rule_count`]; for tables beside the schema.
-    pub fn index(self) -> usize {
+    pub(crate) fn index(self) -> usize {
         self.0 as usize
     }
 }
@@ -40,11 +39,6 @@ impl Schema {
     /// The files that the schema was compiled from, the one that was named first.
     pub fn files(&self) -> &[Arc<SchemaFile>] {
         &self.files
-    }
-
-    /// How many rules the schema has.
-    pub fn rule_count(&self) -> usize {
-        self.rules.len()
     }
 
     #[inline]

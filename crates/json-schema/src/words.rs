@@ -145,8 +145,8 @@ impl Words<'_> {
             (Test::Contains(test), Detail::Contains { matching, items, .. }) => {
                 let what = schema_in_words(self.schema, test.schema).unwrap_or("as `contains` describes".to_owned());
                 let expected = match test.max {
-                    Some(max) if *matching > max => shown::counted("at most", max as usize, "item"),
-                    _ => shown::counted("at least", test.min as usize, "item"),
+                    Some(max) if *matching > max => format!("at most {}", shown::counted(max, "item")),
+                    _ => format!("at least {}", shown::counted(test.min, "item")),
                 };
                 must_have(format!("{expected} that is {what}"), format!("{matching} of {items}"))
             }
@@ -185,10 +185,10 @@ impl Words<'_> {
             (Test::Minimum(bound), _) => must_be(format!("at least {bound}"), found, None),
             (Test::ExclusiveMinimum(bound), _) => must_be(format!("more than {bound}"), found, None),
             (Test::MaxLength(bound), _) => {
-                must_have(shown::counted("at most", *bound as usize, "character"), length(value))
+                must_have(format!("at most {}", shown::counted(*bound, "character")), length(value))
             }
             (Test::MinLength(bound), _) => {
-                must_have(shown::counted("at least", *bound as usize, "character"), length(value))
+                must_have(format!("at least {}", shown::counted(*bound, "character")), length(value))
             }
             (Test::Pattern(pattern), _) => {
                 let expected = format!("a string that matches `{}`", shown::text(pattern.source()));
@@ -199,13 +199,17 @@ impl Words<'_> {
                 let hint = value.as_str().map(|text| format.hint(text));
                 must_be(format.words().to_owned(), found, hint)
             }
-            (Test::MaxItems(bound), _) => must_have(shown::counted("at most", *bound as usize, "item"), items(value)),
-            (Test::MinItems(bound), _) => must_have(shown::counted("at least", *bound as usize, "item"), items(value)),
+            (Test::MaxItems(bound), _) => {
+                must_have(format!("at most {}", shown::counted(*bound, "item")), items(value))
+            }
+            (Test::MinItems(bound), _) => {
+                must_have(format!("at least {}", shown::counted(*bound, "item")), items(value))
+            }
             (Test::MaxProperties(bound), _) => {
-                must_have(shown::counted("at most", *bound as usize, "member"), members(value))
+                must_have(format!("at most {}", shown::counted(*bound, "member")), members(value))
             }
             (Test::MinProperties(bound), _) => {
-                must_have(shown::counted("at least", *bound as usize, "member"), members(value))
+                must_have(format!("at least {}", shown::counted(*bound, "member")), members(value))
             }
             (Test::Not(schema), _) => {
                 let what = schema_in_words(self.schema, *schema).unwrap_or("as `not` describes".to_owned());
@@ -378,7 +382,7 @@ fn above(first: Place, here: Place) -> String {
     match here.line - first.line {
         0 => format!("in column {}", first.column),
         lines => {
-            format!("{} above, in column {}", shown::counted("", lines as usize, "line").trim_start(), first.column)
+            format!("{} above, in column {}", shown::counted(lines, "line"), first.column)
         }
     }
 }

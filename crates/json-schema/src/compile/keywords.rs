@@ -37,7 +37,9 @@ impl<'d> Here<'d> {
             && self.member(name).is_some_and(|member| member.value.as_bool() == Some(true))
     }
 
+    /// The keyword `name`, if the schema has it and its language knows it.
     fn member(self, name: &str) -> Option<Member<'d>> {
+        keyword::find(name, self.language)?;
         self.schema.members().find(|member| member.name.text() == name)
     }
 }
@@ -277,7 +279,6 @@ impl Compiler<'_> {
         let listed = items.filter(|member| older && member.value.kind() == Kind::Array);
         let (prefix, rest) = match listed {
             Some(_) => (listed, here.member("additionalItems")),
-            None if older => (None, items),
             None => (here.member("prefixItems"), items),
         };
         let prefix = prefix.and_then(|member| self.schemas(here, "prefixItems", member.value));
@@ -295,13 +296,11 @@ impl Compiler<'_> {
 
     fn contains(&mut self, here: Here<'_>, value: Value<'_>) -> Box<ContainsTest> {
         let schema = self.subschema(here, value);
-        let limit = |name| {
+        let mut limit = |name| {
             let member = here.member(name)?;
-            let number = member.value.as_decimal()?.to_u64()?;
-            Some((number, here.at(member.name.id())))
+            Some((self.count(here.file, name, member.value)?, here.at(member.name.id())))
         };
-        let newer = here.language.dialect >= Dialect::Draft201909;
-        let (min, max) = if newer { (limit("minContains"), limit("maxContains")) } else { (None, None) };
+        let (min, max) = (limit("minContains"), limit("maxContains"));
         Box::new(ContainsTest {
             schema,
             min: min.map_or(1, |(min, _)| min),
@@ -435,8 +434,7 @@ impl Compiler<'_> {
     fn content(&mut self, here: Here<'_>) -> Box<ContentTest> {
         let text = |name| here.member(name).and_then(|member| member.value.as_str());
         let json = text("contentMediaType").is_some_and(content::is_json);
-        let known = here.language.dialect >= Dialect::Draft201909;
-        let schema = here.member("contentSchema").filter(|_| known && json);
+        let schema = here.member("contentSchema").filter(|_| json);
         Box::new(ContentTest {
             encoding: text("contentEncoding").and_then(Encoding::find),
             json,
@@ -502,7 +500,7 @@ fn type_kinds(word: &str) -> Option<Types> {
     TYPES.iter().find(|(known, _)| *known == word).map(|(_, types)| *types)
 }
 
-/// Whether `word` names a type; for messages.
+/// The words for the types that are allowed; for messages.
 pub(crate) fn type_words(types: Types) -> Vec<&'static str> {
     let inside = |one: &Types| (one.integer && types.integer) || one.kinds.meets(types.kinds);
     TYPES.iter().filter(|(_, one)| inside(one)).map(|(word, _)| *word).collect()

@@ -269,6 +269,10 @@ fn a_metaschema_chooses_the_vocabularies() {
         Shelf(vec![("https://halvenmouth.example/dialect", text.leak())])
     };
     let source = r#"{"$schema":"https://halvenmouth.example/dialect","properties":{"a":{"minimum":5}}}"#;
+    let source_required = source.replace("\"properties\"", "\"required\":[\"b\"],\"properties\"");
+    let core_only = metaschema(r#""https://halvenmouth.example/vocab/tides":false"#);
+    let schema = compile("s", "file:///s", &source_required, "", &mut { core_only }, Options::default()).unwrap();
+    assert!(accepts(&schema, "{}"), "`required` is of a vocabulary that is not in force");
     let compiled = |vocabulary| compile("s", "file:///s", source, "", &mut metaschema(vocabulary), Options::default());
     let schema = compiled(r#""https://json-schema.org/draft/2020-12/vocab/validation":true"#).unwrap();
     assert!(!accepts(&schema, r#"{"a":1}"#));

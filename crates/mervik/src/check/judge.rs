@@ -139,7 +139,7 @@ impl Bench<'_> {
             .collect();
         failed.sort_unstable();
         failed.dedup();
-        reach.add(reached.indices(), &failed);
+        reach.add(reached, &failed);
     }
 }
 

@@ -175,7 +175,7 @@ fn deal(input: Input, workers: &[SyncSender<Batch>], spare: &Receiver<Vec<u8>>) 
             next.clear();
             next.extend_from_slice(bytes.get(ready..).unwrap_or_default());
             bytes.truncate(ready);
-            let lines = records::count(&bytes).lines;
+            let lines = records::line_ends(&bytes);
             if !send(Batch { bytes, lines_before, first, too_long: false }) {
                 return Ok(());
             }

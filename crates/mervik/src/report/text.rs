@@ -69,9 +69,9 @@ impl<W: Write> TextReport<W> {
             let numbers: Vec<String> = group.numbers.iter().map(u64::to_string).collect();
             let more = if group.counted > numbers.len() as u64 { ", …" } else { "" };
             let at = if group.at.is_empty() { "the whole" } else { &group.at };
-            let count = shown::counted("", group.counted as usize, "more record");
+            let count = shown::counted(group.counted, "more record");
             let rule = paint.tone(Tone::Quiet, format!("{}:", group.rule));
-            writeln!(self.out, "  {count}   {}", paint.tone(Tone::Place, printable(at)))?;
+            writeln!(self.out, "   {count}   {}", paint.tone(Tone::Place, printable(at)))?;
             writeln!(self.out, "   {rule} expected {}", printable(&group.expected))?;
             self.out.write_all(b"   ")?;
             writeln!(
@@ -132,13 +132,13 @@ impl<W: Write> Report for TextReport<W> {
     fn finish(&mut self, totals: &Counts) -> io::Result<()> {
         self.counted()?;
         self.suspects()?;
-        let count = |number: u64, noun: &str| shown::counted("", number as usize, noun).trim_start().to_owned();
-        let inputs = format!("{}, {}", count(totals.documents, "document"), count(totals.records, "record"));
+        let inputs =
+            format!("{}, {}", shown::counted(totals.documents, "document"), shown::counted(totals.records, "record"));
         let (tone, outcome) = match totals.refused {
             0 => (Tone::Good, "none refused".to_owned()),
             refused => (Tone::Bad, format!("{refused} refused")),
         };
-        let findings = count(totals.findings, "finding");
+        let findings = shown::counted(totals.findings, "finding");
         writeln!(self.out, "{inputs}: {}, {findings}", self.paint.tone(tone, outcome))?;
         self.out.flush()
     }
