@@ -26,13 +26,12 @@ impl<W: Write> TextReport<W> {
     fn finding(&mut self, document: &str, number: u64, finding: &Finding, cut: Option<&Cut>) -> io::Result<()> {
         let paint = self.paint;
         let place = format!("{document}:{}:{}", finding.place.line, finding.place.column);
-        let at = if finding.at.is_empty() { "the whole" } else { &finding.at };
         let tone = if finding.severity == Severity::Error { Tone::Bad } else { Tone::Doubt };
         writeln!(
             self.out,
             "{}   record {number}   {}",
             paint.tone(Tone::Place, printable(&place)),
-            paint.tone(Tone::Place, shown::text(&printable(at)))
+            paint.tone(Tone::Place, shown::text(&in_words(&finding.at)))
         )?;
         let rule = paint.tone(Tone::Quiet, format!("{}:", finding.rule));
         writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&finding.message)))?;
@@ -48,13 +47,13 @@ impl<W: Write> TextReport<W> {
             self.row("schema", &format!("{line}  {}", paint.tone(Tone::Quiet, printable(&at))))?;
         }
         if let Some(hint) = &finding.hint {
-            writeln!(self.out, "   {} {}", paint.tone(Tone::Help, format!("{:<8}", "hint")), printable(hint))?;
+            writeln!(self.out, "   {} {}", label(paint, Tone::Help, "hint"), printable(hint))?;
         }
         writeln!(self.out)
     }
 
     fn row(&mut self, label: &str, text: &str) -> io::Result<()> {
-        writeln!(self.out, "   {} {text}", self.paint.tone(Tone::Quiet, format!("{label:<8}")))
+        writeln!(self.out, "   {} {text}", self::label(self.paint, Tone::Quiet, label))
     }
 
     /// The groups whose records were counted only.
@@ -68,18 +67,11 @@ impl<W: Write> TextReport<W> {
         for group in counted {
             let numbers: Vec<String> = group.numbers.iter().map(u64::to_string).collect();
             let more = if group.counted > numbers.len() as u64 { ", …" } else { "" };
-            let at = if group.at.is_empty() { "the whole" } else { &group.at };
             let count = shown::counted(group.counted, "more record");
             let rule = paint.tone(Tone::Quiet, format!("{}:", group.rule));
-            writeln!(self.out, "   {count}   {}", paint.tone(Tone::Place, printable(at)))?;
+            writeln!(self.out, "   {count}   {}", paint.tone(Tone::Place, in_words(&group.at)))?;
             writeln!(self.out, "   {rule} expected {}", printable(&group.expected))?;
-            self.out.write_all(b"   ")?;
-            writeln!(
-                self.out,
-                "{} {}{more}",
-                paint.tone(Tone::Quiet, format!("{:<8}", "records")),
-                numbers.join(", ")
-            )?;
+            writeln!(self.out, "   {} {}{more}", label(paint, Tone::Quiet, "records"), numbers.join(", "))?;
         }
         writeln!(self.out)
     }
@@ -94,7 +86,7 @@ impl<W: Write> TextReport<W> {
         writeln!(self.out, "{}", paint.tone(Tone::Doubt, "is the rule itself wrong?"))?;
         for (group, failed, reached) in suspects {
             let (source, line) = group.schema.clone().unwrap_or_default();
-            writeln!(self.out, "   {}   {}", paint.tone(Tone::Place, printable(&group.at)), group.rule)?;
+            writeln!(self.out, "   {}   {}", paint.tone(Tone::Place, in_words(&group.at)), group.rule)?;
             let share = if failed == reached {
                 format!("all {reached} records")
             } else {
@@ -105,6 +97,16 @@ impl<W: Write> TextReport<W> {
         }
         writeln!(self.out)
     }
+}
+
+/// A label, as wide as all of them.
+fn label(paint: Paint, tone: Tone, text: &str) -> String {
+    paint.tone(tone, format!("{text:<8}"))
+}
+
+/// A pointer for people; the empty one leads to the whole document.
+fn in_words(pointer: &str) -> String {
+    if pointer.is_empty() { "the whole".to_owned() } else { printable(pointer) }
 }
 
 impl<W: Write> Report for TextReport<W> {

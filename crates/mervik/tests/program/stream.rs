@@ -70,6 +70,13 @@ fn a_rule_that_fails_nearly_always_is_called_in_question() {
 }
 
 #[test]
+fn a_rule_on_the_whole_record_is_called_in_question_by_words() {
+    let folder = Folder::new().with("s.json", r#"{"type":"array"}"#).with("d.ndjson", "{}\n".repeat(20));
+    let outcome = folder.run(&["check", "--schema", "s.json", "d.ndjson"]);
+    assert!(outcome.out.contains("\n   the whole   type\n   all 20 records looked at"), "{}", outcome.out);
+}
+
+#[test]
 fn a_reader_that_goes_away_ends_the_run_quietly() {
     let folder = Folder::new().with("s.json", "false").with("d.ndjson", long_stream());
     for report in ["text", "ndjson", "json"] {
