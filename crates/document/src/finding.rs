@@ -12,14 +12,17 @@ pub enum Severity {
     Error,
     /// Worth a look; the document is accepted all the same.
     Warning,
+    /// Something that could be better.
+    Hint,
 }
 
 impl Severity {
-    /// The word that reports use: `error` or `warning`.
+    /// The word that reports use: `error`, `warning` or `hint`.
     pub fn word(self) -> &'static str {
         match self {
             Severity::Error => "error",
             Severity::Warning => "warning",
+            Severity::Hint => "hint",
         }
     }
 }

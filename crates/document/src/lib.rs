@@ -10,11 +10,13 @@
 //! - [`mod@pointer`]: JSON Pointers (RFC 6901), found for a value or followed to one;
 //! - [`place`]: lines and columns, computed only when somebody asks;
 //! - [`finding`]: what a check has to say;
+//! - [`edit`]: small changes to a JSON text that keep its layout;
 //! - [`near`]: the word that somebody probably meant;
 //! - [`shown`]: values cut to a length that fits a message.
 //!
 //! Nothing here opens files, prints, or recurses deeper than [`json::MAX_DEPTH`].
 
+pub mod edit;
 pub mod finding;
 pub mod json;
 pub mod near;

@@ -23,6 +23,20 @@ pub fn nearest<'c>(word: &str, candidates: impl IntoIterator<Item = &'c str>) ->
         .map(|(_, candidate)| candidate)
 }
 
+/// The candidate that `word` differs from by a slip of the fingers alone: in case or separators, or by one character
+/// that is wrong, missing, extra or swapped, by two in words of eight characters or more.
+///
+/// Stricter than [`nearest`], for words that may well be what they are.
+pub fn slip_of<'c>(word: &str, candidates: impl IntoIterator<Item = &'c str>) -> Option<&'c str> {
+    let folded = fold(word);
+    let allowed = match folded.chars().count() {
+        0..4 => 0,
+        4..8 => 1,
+        _ => 2,
+    };
+    nearest(word, candidates).filter(|near| strsim::damerau_levenshtein(&folded, &fold(near)) <= allowed)
+}
+
 const MAX_WORD: usize = 64;
 
 fn fold(word: &str) -> String {
@@ -50,6 +64,25 @@ mod tests {
         ];
         for (word, expected) in table {
             assert_eq!(nearest(word, names), expected, "{word}");
+        }
+    }
+
+    #[test]
+    fn slips_are_nearer_than_near() {
+        let keywords = ["required", "minLength", "title", "not", "examples", "patternProperties"];
+        let table = [
+            ("requried", Some("required")),
+            ("minlength", Some("minLength")),
+            ("min_length", Some("minLength")),
+            ("tilte", Some("title")),
+            ("example", Some("examples")),
+            ("patternPropertys", Some("patternProperties")),
+            ("title_de", None),
+            ("requires_pilot", None),
+            ("nt", None),
+        ];
+        for (word, expected) in table {
+            assert_eq!(slip_of(word, keywords), expected, "{word}");
         }
     }
 

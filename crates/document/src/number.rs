@@ -82,6 +82,11 @@ impl Decimal {
         self.negative && !self.is_zero()
     }
 
+    /// The number without its sign.
+    pub fn magnitude(&self) -> Decimal {
+        Decimal { negative: false, ..self.clone() }
+    }
+
     /// Whether the number has no fraction.
     pub fn is_integer(&self) -> bool {
         self.exponent >= 0 || self.is_zero() || self.normalized().exponent >= 0

@@ -90,6 +90,23 @@ impl<'s> Checker<'s> {
         crate::words::findings(self.schema, document, &run.sink, exhausted, &mut self.places)
     }
 
+    /// What is wrong with a value of a document that is to satisfy the schema `id`; empty when it holds.
+    pub(crate) fn findings_at(&mut self, id: SchemaId, value: Value<'_>) -> Vec<Finding> {
+        if self.holds_at(id, value) {
+            return Vec::new();
+        }
+        let mut run = Run::new(self.schema, &mut self.scratch, Details::default());
+        run.check(id, value);
+        let exhausted = run.exhausted;
+        crate::words::findings(self.schema, value.document(), &run.sink, exhausted, &mut self.places)
+    }
+
+    /// Whether a value of a document satisfies the schema `id`.
+    pub(crate) fn holds_at(&mut self, id: SchemaId, value: Value<'_>) -> bool {
+        let mut run = Run::new(self.schema, &mut self.scratch, Verdict);
+        run.check(id, value) && run.exhausted.is_none()
+    }
+
     /// The rules that the document reaches, whether it holds or not, by their index as in
     /// [`mervik_document::SchemaPlace`].
     pub fn reached(&mut self, document: &Document<'_>) -> impl Iterator<Item = usize> + use<> {

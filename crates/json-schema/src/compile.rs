@@ -3,14 +3,16 @@
 //! A queue of places, not recursion, drives it: however deep a schema nests or however far its references lead, each
 //! place is compiled once. All errors are collected before any is returned.
 
+pub(crate) mod directives;
 mod keywords;
 mod shape;
 mod tag;
 
 pub(crate) use keywords::type_words;
+pub(crate) use tag::constants_of;
 
-use crate::dialect::Dialect;
-use crate::error::SchemaErrors;
+use crate::dialect::{Dialect, Language};
+use crate::error::{Breach, SchemaError, SchemaErrors};
 use crate::file::Location;
 use crate::resource::{Fetch, ResourceId, Resources, sorted};
 use crate::schema::{Node, Rule, RuleId, Schema, SchemaId, Test};
@@ -66,6 +68,55 @@ pub fn compile(
     fetch: &mut dyn Fetch,
     options: Options,
 ) -> Result<Schema, SchemaErrors> {
+    let Draft { schema, root, errors, .. } = draft(name, uri, text, fragment, fetch, options, References::Shortened);
+    match root {
+        Some(_) if errors.is_empty() => Ok(schema),
+        _ => Err(SchemaErrors(errors)),
+    }
+}
+
+/// A schema compiled as far as it goes, with all that is wrong with it.
+pub(crate) struct Draft {
+    /// With `root`, unless there is none.
+    pub(crate) schema: Schema,
+    /// The languages of the resources, by their numbers.
+    pub(crate) languages: Vec<Language>,
+    /// `None` when there is nothing that could be compiled.
+    pub(crate) root: Option<SchemaId>,
+    /// What every schema leads to, by their numbers; for those who keep references.
+    pub(crate) edges: Vec<Vec<Edge>>,
+    /// In the order of files and places.
+    pub(crate) errors: Vec<SchemaError>,
+}
+
+/// That a rule applies a schema.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Edge {
+    pub(crate) to: SchemaId,
+    /// To the same value, not to a child.
+    pub(crate) in_place: bool,
+    keyword: Location,
+}
+
+/// What becomes of schemas that are nothing but a `$ref`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum References {
+    /// Who leads to them is led on at once: quicker to check.
+    Shortened,
+    /// They stay, as it is written.
+    Kept,
+}
+
+/// Compiles a schema for those who can do with half of one. See [`compile()`] for what goes in.
+pub(crate) fn draft(
+    name: &str,
+    uri: &str,
+    text: &str,
+    fragment: &str,
+    fetch: &mut dyn Fetch,
+    options: Options,
+    references: References,
+) -> Draft {
     let mut compiler = Compiler {
         resources: Resources::new(fetch, options.dialect),
         options,
@@ -81,18 +132,15 @@ pub fn compile(
         let id = compiler.schema_at(at, resource);
         compiler.run();
         compiler.lead_dynamic_references();
-        Some(id)
+        Some(compiler.finish(id, references))
     });
-    let root = root.map(|root| compiler.finish(root));
-    let (files, errors) = compiler.resources.into_parts();
-    match root {
-        Some(root) if errors.is_empty() => {
-            let has_dynamic = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_)));
-            let (nodes, rules) = (compiler.nodes.into(), compiler.rules.into());
-            Ok(Schema { nodes, rules, root, has_dynamic, files: files.into() })
-        }
-        _ => Err(SchemaErrors(sorted(errors, &files))),
-    }
+    let has_dynamic = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_)));
+    let edges = if references == References::Kept { compiler.edges() } else { Vec::new() };
+    let (nodes, rules) = (compiler.nodes.into(), compiler.rules.into());
+    let (files, languages, errors) = compiler.resources.into_parts();
+    let errors = sorted(errors, &files);
+    let schema = Schema { nodes, rules, root: root.unwrap_or(SchemaId(0)), has_dynamic, files: files.into() };
+    Draft { schema, languages, root, edges, errors }
 }
 
 struct Compiler<'f> {
@@ -152,11 +200,12 @@ impl Compiler<'_> {
     }
 
     /// What needs all nodes: rules that point at rules, tags of unions, references without a detour, no empty circles.
-    fn finish(&mut self, root: SchemaId) -> SchemaId {
+    fn finish(&mut self, root: SchemaId, references: References) -> SchemaId {
         self.point_members_at_required();
         self.refuse_circles();
         // What a dynamic reference leads to depends on the resources on the way, so none may be cut off.
-        if self.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_))) {
+        let dynamic = self.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_)));
+        if dynamic || references == References::Kept {
             self.find_tags();
             return root;
         }
@@ -221,6 +270,20 @@ impl Compiler<'_> {
         at
     }
 
+    /// What every schema leads to.
+    fn edges(&mut self) -> Vec<Vec<Edge>> {
+        let mut edges = Vec::with_capacity(self.nodes.len());
+        for node in &self.nodes {
+            let mut out = Vec::new();
+            for rule in self.rules.get_mut(node.rules.start as usize..node.rules.end as usize).unwrap_or_default() {
+                let keyword = rule.at;
+                rule.test.subschemas(&mut |id, in_place| out.push(Edge { to: *id, in_place, keyword }));
+            }
+            edges.push(out);
+        }
+        edges
+    }
+
     /// Refuses schemas that lead back to themselves without stepping into the value: no document could ever be checked
     /// against them (Core, 9.4.1).
     fn refuse_circles(&mut self) {
@@ -230,22 +293,8 @@ impl Compiler<'_> {
             Open,
             Done,
         }
-        let edges: Vec<Vec<(SchemaId, Location)>> = {
-            let mut edges = Vec::with_capacity(self.nodes.len());
-            for node in &self.nodes {
-                let mut out = Vec::new();
-                for rule in self.rules.get_mut(node.rules.start as usize..node.rules.end as usize).unwrap_or_default() {
-                    let at = rule.at;
-                    rule.test.subschemas(&mut |id, in_place| {
-                        if in_place {
-                            out.push((*id, at));
-                        }
-                    });
-                }
-                edges.push(out);
-            }
-            edges
-        };
+        let mut edges = self.edges();
+        edges.iter_mut().for_each(|out| out.retain(|edge| edge.in_place));
         let mut marks = vec![Mark::New; edges.len()];
         let mut circles = Vec::new();
         for start in 0..edges.len() {
@@ -260,9 +309,9 @@ impl Compiler<'_> {
                     *mark = Mark::Open;
                 }
                 match edges.get(at).and_then(|edges| edges.get(*step)) {
-                    Some((next, keyword)) => {
+                    Some(Edge { to, keyword, .. }) => {
                         *step += 1;
-                        let next = next.0 as usize;
+                        let next = to.0 as usize;
                         match marks.get(next) {
                             Some(Mark::Open) => circles.push(*keyword),
                             Some(Mark::New) => path.push((next, 0)),
@@ -281,7 +330,7 @@ impl Compiler<'_> {
         for at in circles {
             let message = "leads back to its own schema in a circle, without a step into the document".to_owned();
             let hint = "a recursive schema must recurse through a child: `properties`, `items` and the like".to_owned();
-            self.resources.error(at, message, Some(hint));
+            self.resources.error(Breach::Circle, at, message, Some(hint));
         }
     }
 }

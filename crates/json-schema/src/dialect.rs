@@ -32,6 +32,17 @@ impl Dialect {
         }
     }
 
+    /// The dialect's name: `2020-12`, `draft-07`.
+    pub fn name(self) -> &'static str {
+        match self {
+            Dialect::Draft04 => "draft-04",
+            Dialect::Draft06 => "draft-06",
+            Dialect::Draft07 => "draft-07",
+            Dialect::Draft201909 => "2019-09",
+            Dialect::Draft202012 => "2020-12",
+        }
+    }
+
     /// The dialect whose metaschema has this URI; an empty fragment does not matter.
     pub fn find(uri: &str) -> Option<Dialect> {
         let uri = uri.strip_suffix('#').unwrap_or(uri);

@@ -1,12 +1,38 @@
 //! What is wrong with a schema, with its place.
 
-use mervik_document::Place;
+use mervik_document::{Place, Span};
 use std::fmt;
 use std::sync::Arc;
+
+/// In which way a schema breaks its standard.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Breach {
+    /// It is not JSON.
+    Syntax,
+    /// A name stands twice in an object.
+    RepeatedName,
+    /// A keyword has a value that it must not have.
+    Value,
+    /// A reference leads nowhere.
+    Reference,
+    /// Schemas lead back to themselves without a step into the document.
+    Circle,
+    /// A pattern does not compile.
+    Pattern,
+    /// `$id` or an anchor is not what identifies a schema.
+    Identity,
+    /// A vocabulary is required and not known.
+    Vocabulary,
+    /// Mervik cannot check it yet.
+    Unsupported,
+}
 
 /// One thing that is wrong with a schema.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct SchemaError {
+    pub(crate) breach: Breach,
+    /// The bytes of the place, in the file.
+    pub(crate) span: Span,
     pub(crate) source: Arc<str>,
     pub(crate) at: String,
     pub(crate) place: Place,

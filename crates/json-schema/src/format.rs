@@ -89,6 +89,11 @@ impl Format {
         RECORDS.iter().find(|record| record.name == name).map(|record| record.format)
     }
 
+    /// The names of all formats.
+    pub(crate) fn names() -> impl Iterator<Item = &'static str> {
+        RECORDS.iter().map(|record| record.name)
+    }
+
     fn record(self) -> Option<&'static Record> {
         RECORDS.iter().find(|record| record.format == self)
     }
@@ -148,6 +153,11 @@ impl Format {
             Format::E164 => is_telephone_number(text),
         }
     }
+}
+
+/// Whether a format is a note for those who show the value, with nothing to check.
+pub(crate) fn is_note(name: &str) -> bool {
+    name == "password"
 }
 
 /// RFC 4122, section 3: 32 hexadecimal digits, with hyphens in four places.

@@ -1,6 +1,8 @@
 //! The keywords of JSON Schema: one record for each, in each of its forms.
 
 use crate::dialect::{Dialect, Language, Vocabulary};
+use crate::schema::Kinds;
+use mervik_document::Kind;
 
 /// Where a keyword's value holds subschemas.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -24,8 +26,6 @@ pub(crate) enum Treatment {
     Applied,
     /// The standard gives it no say in validity.
     Annotation,
-    /// It has a say, and Mervik cannot check it yet: a schema that has it is refused.
-    NotYet,
 }
 
 /// A keyword, as it is in some of the dialects.
@@ -53,7 +53,7 @@ const fn keyword(
 
 use Dialect::{Draft04 as D04, Draft06 as D06, Draft07 as D07, Draft201909 as D19, Draft202012 as D20};
 use Holds::{List, Map, Nothing, Schema, SchemaOrList};
-use Treatment::{Annotation, Applied, NotYet};
+use Treatment::{Annotation, Applied};
 
 /// The keywords of all dialects, in the order of the newest standard. `x-mervik` is Mervik's own: its directives.
 ///
@@ -124,8 +124,61 @@ pub(crate) const KEYWORDS: &[Keyword] = &[
     keyword("readOnly", D07, D20, Nothing, Vocabulary::MetaData, Applied),
     keyword("writeOnly", D07, D20, Nothing, Vocabulary::MetaData, Applied),
     keyword("examples", D06, D20, Nothing, Vocabulary::MetaData, Annotation),
-    keyword("x-mervik", D04, D20, Nothing, Vocabulary::Core, NotYet),
+    keyword("x-mervik", D04, D20, Nothing, Vocabulary::Core, Applied),
 ];
+
+impl Keyword {
+    /// The dialects that have it, as a phrase.
+    pub(crate) fn dialects(&self) -> String {
+        match (self.from, self.to) {
+            (from, Dialect::Draft202012) => format!("since {}", from.name()),
+            (Dialect::Draft04, to) => format!("up to {}", to.name()),
+            (from, to) if from == to => format!("in {} alone", from.name()),
+            (from, to) => format!("from {} to {}", from.name(), to.name()),
+        }
+    }
+
+    /// Whether it says something about a schema without a say in what documents hold.
+    pub(crate) fn is_note(&self) -> bool {
+        self.treatment == Treatment::Annotation || self.vocabulary == Vocabulary::MetaData
+    }
+
+    /// The kinds of values that the keyword speaks of; others it lets pass.
+    pub(crate) fn speaks_of(&self) -> Kinds {
+        match self.name {
+            "multipleOf" | "maximum" | "exclusiveMaximum" | "minimum" | "exclusiveMinimum" => Kinds::NUMBERS,
+            "maxLength" | "minLength" | "pattern" | "format" => Kinds::STRINGS,
+            "contentEncoding" | "contentMediaType" | "contentSchema" => Kinds::STRINGS,
+            "items" | "prefixItems" | "additionalItems" | "unevaluatedItems" | "maxItems" | "minItems" => Kinds::ARRAYS,
+            "uniqueItems" | "contains" | "maxContains" | "minContains" => Kinds::ARRAYS,
+            "properties" | "patternProperties" | "additionalProperties" | "unevaluatedProperties" => Kinds::OBJECTS,
+            "propertyNames" | "maxProperties" | "minProperties" | "required" => Kinds::OBJECTS,
+            "dependentRequired" | "dependentSchemas" | "dependencies" => Kinds::OBJECTS,
+            _ => Kinds::ALL,
+        }
+    }
+
+    /// The kinds of values that the keyword can be given.
+    pub(crate) fn takes(&self) -> Kinds {
+        const BOOL: Kinds = Kinds::of(Kind::Bool);
+        match (self.holds, self.name) {
+            (Holds::Schema, _) => Kinds::OBJECTS.with(BOOL),
+            (Holds::SchemaOrList, _) => Kinds::OBJECTS.with(BOOL).with(Kinds::ARRAYS),
+            (Holds::List, _) => Kinds::ARRAYS,
+            (Holds::Map, _) => Kinds::OBJECTS,
+            (Holds::Nothing, "multipleOf" | "maximum" | "minimum") => Kinds::NUMBERS,
+            (Holds::Nothing, "exclusiveMaximum" | "exclusiveMinimum") => Kinds::NUMBERS.with(BOOL),
+            (Holds::Nothing, "maxLength" | "minLength" | "maxItems" | "minItems") => Kinds::NUMBERS,
+            (Holds::Nothing, "maxContains" | "minContains" | "maxProperties" | "minProperties") => Kinds::NUMBERS,
+            (Holds::Nothing, "type") => Kinds::STRINGS.with(Kinds::ARRAYS),
+            (Holds::Nothing, "enum" | "required" | "examples") => Kinds::ARRAYS,
+            (Holds::Nothing, "uniqueItems" | "deprecated" | "readOnly" | "writeOnly" | "$recursiveAnchor") => BOOL,
+            (Holds::Nothing, "const" | "default") => Kinds::ALL,
+            (Holds::Nothing, "dependentRequired" | "$vocabulary" | "x-mervik") => Kinds::OBJECTS,
+            (Holds::Nothing, _) => Kinds::STRINGS,
+        }
+    }
+}
 
 /// The keyword `name` in a language; `None` for a name that it does not know, which is an annotation (Core, 6.5).
 pub(crate) fn find(name: &str, language: Language) -> Option<&'static Keyword> {

@@ -24,6 +24,8 @@
 //! the flat arena of a [`Schema`], `check` runs it, and `words` turns what failed into findings. Nothing here opens
 //! files; who calls it decides what a URI may lead to.
 
+#[cfg(test)]
+mod arbitrary;
 mod check;
 mod compile;
 mod content;
@@ -38,6 +40,7 @@ mod names;
 mod pattern;
 mod resource;
 mod schema;
+pub mod vet;
 mod words;
 
 pub use check::{Checker, MAX_FRAMES};

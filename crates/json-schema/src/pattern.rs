@@ -69,6 +69,11 @@ impl Pattern {
         Ok(Pattern { source: source.into(), engine })
     }
 
+    /// Whether it needs the engine that goes back.
+    pub(crate) fn goes_back(&self) -> bool {
+        matches!(self.engine, Engine::Bounded(_))
+    }
+
     /// The pattern as it stands in the schema.
     pub(crate) fn source(&self) -> &str {
         &self.source
@@ -86,6 +91,26 @@ impl Pattern {
             Engine::Bounded(regex) => regex.is_match(text).ok(),
         }
     }
+}
+
+/// How a pattern is tied to the ends of the text.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Anchors {
+    /// Every match begins at the start.
+    pub(crate) start: bool,
+    /// Every match ends at the end.
+    pub(crate) end: bool,
+}
+
+/// The anchors of a pattern; `None` for one with look-around or back-references, and for one that is malformed.
+pub(crate) fn anchors(source: &str) -> Option<Anchors> {
+    let translated = translate::translate(source).ok().filter(|translated| !translated.bounded)?;
+    let parsed = regex_automata::util::syntax::parse(&translated.regex).ok()?;
+    let properties = parsed.properties();
+    Some(Anchors {
+        start: properties.look_set_prefix().contains_anchor_haystack(),
+        end: properties.look_set_suffix().contains_anchor_haystack(),
+    })
 }
 
 /// The last line of an engine's own words, which says what is wrong.

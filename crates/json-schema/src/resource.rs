@@ -4,7 +4,7 @@ mod identity;
 mod way;
 
 use crate::dialect::{self, Dialect, Language};
-use crate::error::SchemaError;
+use crate::error::{Breach, SchemaError};
 use crate::file::{FileId, Location, SchemaFile};
 use crate::metaschema;
 use fluent_uri::{Uri, UriRef};
@@ -104,8 +104,10 @@ impl<'f> Resources<'f> {
         }
     }
 
-    pub(crate) fn into_parts(self) -> (Vec<Arc<SchemaFile>>, Vec<SchemaError>) {
-        (self.files, self.errors)
+    /// The files, the languages of the resources, and what is wrong.
+    pub(crate) fn into_parts(self) -> (Vec<Arc<SchemaFile>>, Vec<Language>, Vec<SchemaError>) {
+        let languages = self.resources.iter().map(|resource| resource.language).collect();
+        (self.files, languages, self.errors)
     }
 
     /// Reads a file that was found at `uri` and indexes its resources; `None` after an error, which is noted.
@@ -119,7 +121,12 @@ impl<'f> Resources<'f> {
             return None;
         }
         let Ok(uri) = Uri::parse(uri.to_owned()) else {
-            self.error(Location { file, node: NodeId::ROOT }, format!("`{uri}` is not an absolute URI"), None);
+            self.error(
+                Breach::Identity,
+                Location { file, node: NodeId::ROOT },
+                format!("`{uri}` is not an absolute URI"),
+                None,
+            );
             return None;
         };
         self.duplicate_names(file);
@@ -137,15 +144,13 @@ impl<'f> Resources<'f> {
     }
 
     /// Notes an error at a location of the schema.
-    pub(crate) fn error(&mut self, at: Location, message: String, hint: Option<String>) {
+    pub(crate) fn error(&mut self, breach: Breach, at: Location, message: String, hint: Option<String>) {
         let Some(file) = self.files.get(at.file.0 as usize) else { return };
         let SchemaPlace { source, at: pointer, place, line_text, .. } = file.place(at.node);
         let span = file.document().span(at.node);
-        let width = file
-            .text()
-            .get(span.start as usize..span.end as usize)
-            .map_or(1, |text| text.lines().next().unwrap_or("").chars().count().max(1)) as u32;
-        self.errors.push(SchemaError { source, at: pointer, place, line_text, width, message, hint });
+        let text = file.text().get(span.start as usize..span.end as usize);
+        let width = text.map_or(1, |text| text.lines().next().unwrap_or("").chars().count().max(1)) as u32;
+        self.errors.push(SchemaError { breach, source, at: pointer, span, place, line_text, width, message, hint });
     }
 
     fn syntax_error(&mut self, file: FileId, error: &json::SyntaxError) {
@@ -153,6 +158,8 @@ impl<'f> Resources<'f> {
         let lines = mervik_document::LineIndex::new(file.text());
         let (line, _) = lines.line(file.text(), error.span().start);
         self.errors.push(SchemaError {
+            breach: Breach::Syntax,
+            span: error.span(),
             source: file.name().clone(),
             at: error.at().to_owned(),
             place: lines.place(file.text(), error.span().start),
@@ -168,7 +175,7 @@ impl<'f> Resources<'f> {
         let document = shared.document();
         for duplicate in document.tape().duplicates() {
             let message = format!("the name `{}` stands twice in one object", document.text_of(duplicate.name));
-            self.error(Location { file, node: duplicate.name }, message, None);
+            self.error(Breach::RepeatedName, Location { file, node: duplicate.name }, message, None);
         }
     }
 
@@ -189,7 +196,7 @@ impl<'f> Resources<'f> {
     fn custom_language(&mut self, uri: &str, at: Location) -> Option<Language> {
         let uri = uri.strip_suffix('#').unwrap_or(uri);
         if Uri::parse(uri).is_err() {
-            self.error(at, format!("`$schema` must be an absolute URI, found `{uri}`"), None);
+            self.error(Breach::Value, at, format!("`$schema` must be an absolute URI, found `{uri}`"), None);
             return None;
         }
         if self.reading.iter().any(|reading| reading == uri) {
@@ -210,7 +217,7 @@ impl<'f> Resources<'f> {
                 None if member.value.as_bool() == Some(false) => {}
                 None => {
                     let message = format!("the vocabulary `{}` is required and not known", member.name.text());
-                    self.error(Location { file: root.file, node: member.name.id() }, message, None);
+                    self.error(Breach::Vocabulary, Location { file: root.file, node: member.name.id() }, message, None);
                 }
             }
         }
@@ -272,7 +279,7 @@ impl<'f> Resources<'f> {
         let Some(uri) = self.resolve_uri(parent, id, keyword) else { return parent };
         if language.dialect >= Dialect::Draft201909 && uri.fragment().is_some_and(|fragment| !fragment.is_empty()) {
             let hint = "`$anchor` names a place within a schema".to_owned();
-            self.error(keyword, format!("`$id` must have no fragment, found `{id}`"), Some(hint));
+            self.error(Breach::Identity, keyword, format!("`$id` must have no fragment, found `{id}`"), Some(hint));
             return parent;
         }
         let uri = uri.strip_fragment().to_owned();
@@ -289,7 +296,7 @@ impl<'f> Resources<'f> {
         if let Some(Some(other)) = self.by_uri.get(uri.as_str())
             && self.resources.get(other.0 as usize).is_some_and(|other| other.root != at)
         {
-            self.error(keyword, format!("two schemas have the `$id` `{uri}`"), None);
+            self.error(Breach::Identity, keyword, format!("two schemas have the `$id` `{uri}`"), None);
         }
         let language = self.language_at(at, language);
         self.add_resource(at, uri, language)
@@ -306,7 +313,7 @@ impl<'f> Resources<'f> {
             let word = if dynamic { "$dynamicAnchor" } else { "$anchor" };
             let message =
                 format!("`{word}` must be a letter or `_`, then letters, digits, `-`, `_`, `.`, found `{name}`");
-            return self.error(keyword, message, None);
+            return self.error(Breach::Identity, keyword, message, None);
         }
         let Some(resource) = self.resources.get_mut(resource.0 as usize) else { return };
         if dynamic {
@@ -314,7 +321,7 @@ impl<'f> Resources<'f> {
         }
         // A dynamic anchor is an anchor as well; the nameless one is none.
         if !recursive && resource.anchors.insert(name.clone(), node).is_some_and(|other| other != node) {
-            self.error(keyword, format!("two schemas have the anchor `{name}`"), None);
+            self.error(Breach::Identity, keyword, format!("two schemas have the anchor `{name}`"), None);
         }
     }
 
@@ -356,7 +363,7 @@ impl<'f> Resources<'f> {
             }
         };
         let Ok(fragment) = percent_decode_str(&fragment).decode_utf8() else {
-            self.error(at, format!("the fragment of `{reference}` is not UTF-8"), None);
+            self.error(Breach::Reference, at, format!("the fragment of `{reference}` is not UTF-8"), None);
             return None;
         };
         let root = self.resources.get(target.0 as usize)?.root;
@@ -372,7 +379,12 @@ impl<'f> Resources<'f> {
         }
         let hint =
             near::nearest(&fragment, anchors.keys().map(String::as_str)).map(|name| format!("`#{name}` is there"));
-        self.error(at, format!("`{reference}` leads nowhere: there is no `$anchor` `{fragment}`"), hint);
+        self.error(
+            Breach::Reference,
+            at,
+            format!("`{reference}` leads nowhere: there is no `$anchor` `{fragment}`"),
+            hint,
+        );
         None
     }
 
@@ -385,7 +397,7 @@ impl<'f> Resources<'f> {
         at: Location,
     ) -> Option<(Location, ResourceId)> {
         let Some(tokens) = pointer::tokens(fragment) else {
-            self.error(at, format!("`{reference}` does not end in a JSON Pointer"), None);
+            self.error(Breach::Reference, at, format!("`{reference}` does not end in a JSON Pointer"), None);
             return None;
         };
         let found = tokens.iter().try_fold(root, |at, token| self.step(at, token));
@@ -393,7 +405,7 @@ impl<'f> Resources<'f> {
             Some(location) => Some((location, self.resource_of(location).unwrap_or(resource))),
             None => {
                 let (message, hint) = self.with(root, |root| way::missing_step(root, &tokens))?;
-                self.error(at, format!("`{reference}` leads nowhere: {message}"), hint);
+                self.error(Breach::Reference, at, format!("`{reference}` leads nowhere: {message}"), hint);
                 None
             }
         }
@@ -442,7 +454,7 @@ impl<'f> Resources<'f> {
         let resource = match fetched {
             Ok((found, Fetched { name, text })) => self.add(&name, &found, text),
             Err(FetchError { reason, hint }) => {
-                self.error(at, format!("`{uri}` {reason}"), hint);
+                self.error(Breach::Reference, at, format!("`{uri}` {reason}"), hint);
                 None
             }
         };
@@ -460,7 +472,7 @@ impl<'f> Resources<'f> {
         match resolved {
             Ok(uri) => Some(uri.normalize()),
             Err(error) => {
-                self.error(at, format!("`{reference}` is not a URI reference here: {error}"), None);
+                self.error(Breach::Reference, at, format!("`{reference}` is not a URI reference here: {error}"), None);
                 None
             }
         }

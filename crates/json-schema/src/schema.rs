@@ -111,6 +111,10 @@ impl Kinds {
         Kinds(1 << kind as u8)
     }
 
+    pub(crate) const fn with(self, other: Kinds) -> Kinds {
+        Kinds(self.0 | other.0)
+    }
+
     #[inline]
     pub(crate) fn meets(self, other: Kinds) -> bool {
         self.0 & other.0 != 0
@@ -120,6 +124,18 @@ impl Kinds {
 impl Types {
     /// Whatever there is.
     pub(crate) const ANY: Types = Types { kinds: Kinds::ALL, integer: true, plain: false };
+
+    /// The kinds of which some values pass.
+    pub(crate) fn reach(self) -> Kinds {
+        if self.integer { self.kinds.with(Kinds::NUMBERS) } else { self.kinds }
+    }
+
+    /// What passes both.
+    pub(crate) fn and(self, other: Types) -> Types {
+        let any = |types: Types| types.kinds.meets(Kinds::NUMBERS);
+        let integer = (self.integer || any(self)) && (other.integer || any(other));
+        Types { kinds: Kinds(self.kinds.0 & other.kinds.0), integer, plain: self.plain || other.plain }
+    }
 }
 
 /// The value of `type` (Validation, 6.1.1).

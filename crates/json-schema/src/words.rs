@@ -8,7 +8,8 @@ use crate::file::Location;
 use crate::keyword::{self, Holds};
 use crate::pattern::MAX_STEPS;
 use crate::schema::{Rule, Schema, Test};
-use describe::{branch_name, constants, schema_in_words, types_in_words};
+pub(crate) use describe::branch_name;
+use describe::{constants, schema_in_words, types_in_words};
 use mervik_document::finding::rule;
 use mervik_document::pointer::{self, Step};
 use mervik_document::{

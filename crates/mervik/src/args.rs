@@ -20,11 +20,27 @@ pub(crate) struct Arguments {
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
+    /// Says what is wrong, unreachable or unwise in schemas
+    ///
+    /// Reads schemas and tells, with line and column, what breaks their standard, what can never hold, what has no effect and
+    /// what is probably a mistake; hints are told with `--hints`. The status is 1 when a schema breaks its standard or is
+    /// probably mistaken; hints alone are status 0. `mervik explain ID` tells more about a rule.
+    Vet(VetCall),
+
     /// Validates documents
     ///
     /// Every finding says where it is in the document, what was expected, what was found, and which line of the schema
     /// asked for it. The status is 0 when all documents hold, 1 when one is refused, 2 when the question could not be put.
     Check(CheckCall),
+
+    /// Tells what a rule means and how to satisfy it
+    ///
+    /// Takes the identifier of a rule, as reports print it; with none, lists all that can be explained.
+    Explain {
+        /// The rule
+        #[arg(value_name = "RULE")]
+        rule: Option<String>,
+    },
 
     /// Runs the whole example, offline
     ///
@@ -67,6 +83,32 @@ pub(crate) struct CheckCall {
     /// The documents: paths, or `-` for standard input
     #[arg(value_name = "DOCUMENT", required = true, value_hint = ValueHint::FilePath)]
     pub(crate) documents: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) language: LanguageOptions,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct VetCall {
+    /// Tell hints too: what could be better
+    #[arg(long)]
+    pub(crate) hints: bool,
+
+    /// Ask for more: what a schema is to be fit for
+    #[arg(long, value_name = "PROFILE")]
+    pub(crate) profile: Option<ProfileName>,
+
+    /// Mend in the file what needs no judgement, then tell what is left
+    #[arg(long)]
+    pub(crate) fix: bool,
+
+    /// The form of the report
+    #[arg(long, value_name = "REPORT", default_value = "text")]
+    pub(crate) report: ReportName,
+
+    /// The schemas: paths, or `PATH#POINTER` for a part of one
+    #[arg(value_name = "SCHEMA", required = true, value_hint = ValueHint::FilePath)]
+    pub(crate) schemas: Vec<String>,
 
     #[command(flatten)]
     pub(crate) language: LanguageOptions,
@@ -124,6 +166,12 @@ pub(crate) enum ReportName {
     Json,
     /// One line a record
     Ndjson,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ProfileName {
+    /// To be filled in by a language model's service
+    ModelOutput,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

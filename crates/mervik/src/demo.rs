@@ -4,6 +4,7 @@
 //! there by this very program, so that what is shown is what anybody gets.
 
 use crate::args::DemoCall;
+use crate::files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
 use std::io::{ErrorKind, Write};
@@ -105,10 +106,7 @@ fn write_files(folder: &Path) -> Result<(), Trouble> {
             .hint("`--keep` takes a new folder, or one without the files of the example"));
     }
     for (name, text) in FILES {
-        let path = folder.join(name);
-        let mut file = tempfile::NamedTempFile::new_in(folder).map_err(|error| trouble(&path, &error))?;
-        file.write_all(text.as_bytes()).map_err(|error| trouble(&path, &error))?;
-        file.persist_noclobber(&path).map_err(|error| trouble(&path, &error.error))?;
+        files::write_new(&folder.join(name), text)?;
     }
     Ok(())
 }

@@ -8,7 +8,8 @@ use std::fmt::Write as _;
 use std::io::Write as _;
 
 /// The commands in groups, in the order in which people work.
-const GROUPS: &[(&str, &[&str])] = &[("check", &["check"]), ("learn", &["demo", "completions", "man", "help"])];
+const GROUPS: &[(&str, &[&str])] =
+    &[("write", &["vet"]), ("check", &["check"]), ("learn", &["explain", "demo", "completions", "man", "help"])];
 
 /// Parses the command line.
 pub(crate) fn parse() -> Result<Arguments, clap::Error> {
@@ -66,7 +67,7 @@ pub(crate) fn man(name: Option<&str>) -> Result<Status, Trouble> {
 }
 
 /// Writes bytes to standard output; a reader that went away has had enough.
-fn print(bytes: &[u8]) -> Result<Status, Trouble> {
+pub(crate) fn print(bytes: &[u8]) -> Result<Status, Trouble> {
     match std::io::stdout().lock().write_all(bytes) {
         Ok(()) => Ok(Status::Holds),
         Err(error) if error.kind() == std::io::ErrorKind::BrokenPipe => Ok(Status::Holds),

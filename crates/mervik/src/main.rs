@@ -3,13 +3,17 @@
 mod args;
 mod check;
 mod demo;
+mod explain;
+mod files;
 mod help;
 mod input;
 mod progress;
+mod project;
 mod report;
 mod schema_files;
 mod status;
 mod style;
+mod vet;
 
 use args::{Arguments, Command};
 use status::{Status, Trouble};
@@ -46,6 +50,8 @@ fn run(arguments: Arguments) -> Result<Status, Trouble> {
     let color = arguments.color;
     match arguments.command {
         Command::Check(call) => check::run(&call, color),
+        Command::Vet(call) => vet::run(&call, color),
+        Command::Explain { rule } => explain::run(rule.as_deref(), color),
         Command::Demo(call) => demo::run(&call, color),
         Command::Completions { shell } => help::completions(shell),
         Command::Man { command } => help::man(command.as_deref()),

@@ -4,6 +4,7 @@ pub(crate) mod excerpt;
 mod groups;
 mod json;
 mod text;
+pub(crate) mod vetting;
 
 use crate::args::ReportName;
 use crate::check::{Judged, Reach};

@@ -1,6 +1,7 @@
 //! Where schemas come from: files below folders that may be read, and nothing else.
 
 use crate::args::{AssertMode, DialectName, DirectionName, LanguageOptions};
+use crate::project::Project;
 use crate::report::excerpt;
 use crate::status::Trouble;
 use crate::style::{Paint, Tone};
@@ -9,8 +10,26 @@ use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, percent_decode_str, percent_e
 use std::borrow::Cow;
 use std::path::{Path, PathBuf};
 
-/// Reads and compiles the schema that `--schema` names.
-pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Result<Schema, Trouble> {
+/// A schema's text, and what it takes to understand it.
+pub(crate) struct Source<'n> {
+    /// The name that the user knows the file by.
+    pub(crate) name: String,
+    /// The file, however it was named.
+    pub(crate) path: PathBuf,
+    pub(crate) uri: String,
+    pub(crate) text: String,
+    /// Which part of it is meant.
+    pub(crate) fragment: &'n str,
+    pub(crate) folders: Folders,
+    pub(crate) options: Options,
+}
+
+/// Reads the schema that `named` names: a path, or a path and a fragment.
+pub(crate) fn read<'n>(
+    named: &'n str,
+    options: &LanguageOptions,
+    project: Option<&Project>,
+) -> Result<Source<'n>, Trouble> {
     let (path, fragment) = split_fragment(named);
     let language = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
     if let Some(language) =
@@ -31,7 +50,7 @@ pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Resu
         }
     })?;
     let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
-    let mut folders = Folders::new(&path, &found, options)?;
+    let folders = Folders::new(&path, &found, options, project)?;
     let options = Options {
         dialect: match options.dialect {
             DialectName::Draft202012 => Dialect::Draft202012,
@@ -47,9 +66,22 @@ pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Resu
             DirectionName::Response => Direction::Response,
         }),
     };
-    let name = path.display().to_string();
-    compile(&name, &file_uri(&found), &text, fragment, &mut folders, options)
-        .map_err(|errors| not_a_schema(&name, &errors, paint))
+    Ok(Source {
+        name: path.display().to_string(),
+        uri: file_uri(&found),
+        path: found,
+        text,
+        fragment,
+        folders,
+        options,
+    })
+}
+
+/// Reads and compiles the schema that `--schema` names.
+pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Result<Schema, Trouble> {
+    let project = Project::around()?;
+    let Source { name, uri, text, fragment, mut folders, options, .. } = read(named, options, project.as_ref())?;
+    compile(&name, &uri, &text, fragment, &mut folders, options).map_err(|errors| not_a_schema(&name, &errors, paint))
 }
 
 /// `PATH#FRAGMENT`, unless there is a file that is called so.
@@ -82,7 +114,7 @@ fn not_a_schema(name: &str, errors: &SchemaErrors, paint: Paint) -> Trouble {
 }
 
 /// The files that references may lead to (see `docs/architecture.md`).
-struct Folders {
+pub(crate) struct Folders {
     /// The schema's folder as the user wrote it, and as the system knows it.
     named: PathBuf,
     home: PathBuf,
@@ -91,7 +123,7 @@ struct Folders {
 }
 
 impl Folders {
-    fn new(path: &Path, found: &Path, options: &LanguageOptions) -> Result<Self, Trouble> {
+    fn new(path: &Path, found: &Path, options: &LanguageOptions, project: Option<&Project>) -> Result<Self, Trouble> {
         let folder = |path: &Path| path.parent().unwrap_or(Path::new("")).to_owned();
         let mut folders =
             Folders { named: folder(path), home: folder(found), maps: Vec::new(), allowed: vec![folder(found)] };
@@ -102,7 +134,7 @@ impl Folders {
             let dir = folders.allow(Path::new(dir))?;
             folders.maps.push((prefix.to_owned(), dir));
         }
-        for dir in &options.allowed {
+        for dir in options.allowed.iter().chain(project.map(Project::folder)) {
             folders.allow(dir)?;
         }
         Ok(folders)
@@ -146,7 +178,7 @@ impl Fetch for Folders {
         };
         if !self.allowed.iter().any(|dir| found.starts_with(dir)) {
             return refuse(
-                "lies outside of the schema's folder",
+                "lies outside of the schema's folder and the project's",
                 Some("`--allow-path DIR` lets references lead there"),
             );
         }

@@ -4,6 +4,7 @@ use super::Compiler;
 use super::Direction;
 use crate::content::{self, Encoding};
 use crate::dialect::{Dialect, Language, Vocabulary};
+use crate::error::Breach;
 use crate::file::{FileId, Location};
 use crate::format::Format;
 use crate::keyword::{self, Treatment};
@@ -58,7 +59,7 @@ impl Compiler<'_> {
                 let is = if at.node == NodeId::ROOT { "a schema" } else { "a subschema" };
                 let message =
                     format!("{is} must be an object or a boolean, found {}", mervik_document::shown::value(schema));
-                self.resources.error(at, message, None);
+                self.resources.error(Breach::Value, at, message, None);
                 Vec::new()
             }
         }
@@ -76,7 +77,6 @@ impl Compiler<'_> {
                 continue;
             }
             match keyword::find(name, here.language) {
-                Some(keyword) if keyword.treatment == Treatment::NotYet => self.refuse(here, member),
                 Some(keyword) if keyword.treatment == Treatment::Applied => {
                     let first = match name {
                         "properties" | "patternProperties" | "additionalProperties" | "required" => {
@@ -104,15 +104,6 @@ impl Compiler<'_> {
         rules
     }
 
-    fn refuse(&mut self, here: Here<'_>, member: Member<'_>) {
-        let message = match member.name.text() {
-            "x-mervik" => "directives (`x-mervik`) cannot be checked yet".to_owned(),
-            name => format!("the keyword `{name}` cannot be checked yet"),
-        };
-        let hint = "a rule that is not checked would let wrong documents pass, so the schema is refused".to_owned();
-        self.resources.error(here.at(member.name.id()), message, Some(hint));
-    }
-
     /// The test of one keyword. `first` is false when the keyword is checked together with one that came before.
     fn test(&mut self, here: Here<'_>, name: &str, value: Value<'_>, first: bool) -> Option<(Kinds, Test)> {
         let file = here.file;
@@ -120,6 +111,7 @@ impl Compiler<'_> {
         let bound = |compiler: &mut Self| compiler.decimal(file, name, value).map(Box::new);
         let test = match name {
             "$schema" | "$id" | "id" | "$anchor" | "$dynamicAnchor" => return self.string(file, name, value).and(None),
+            "x-mervik" => return self.directives(file, value).and(None),
             "$recursiveAnchor" => return self.boolean(file, name, value).and(None),
             "$defs" | "definitions" => return self.compile_definitions(here, name, value),
             "$dynamicRef" => return self.dynamic_reference(here, name, value),
@@ -286,7 +278,12 @@ impl Compiler<'_> {
             if member.value.kind() == Kind::Array {
                 let at = here.at(member.value.id());
                 let hint = "`prefixItems` takes a schema for each place".to_owned();
-                self.resources.error(at, "`items` must be one schema, found an array".to_owned(), Some(hint));
+                self.resources.error(
+                    Breach::Value,
+                    at,
+                    "`items` must be one schema, found an array".to_owned(),
+                    Some(hint),
+                );
                 return None;
             }
             Some(self.subschema(here, member.value))
@@ -361,7 +358,7 @@ impl Compiler<'_> {
             Ok(pattern) => Some(pattern),
             Err(error) => {
                 let message = format!("`{name}` must be a regular expression, found `{text}`: {}", error.message);
-                self.resources.error(here.at(value.id()), message, error.hint);
+                self.resources.error(Breach::Pattern, here.at(value.id()), message, error.hint);
                 None
             }
         }
@@ -380,7 +377,7 @@ impl Compiler<'_> {
                 let list: Vec<String> = TYPES.iter().map(|(word, _)| format!("`\"{word}\"`")).collect();
                 let at = here.at(item.id());
                 let message = format!("`{name}` must be one of {}, found `{}`", list.join(", "), item.source());
-                compiler.resources.error(at, message, near.map(|near| format!("`\"{near}\"` is near")));
+                compiler.resources.error(Breach::Value, at, message, near.map(|near| format!("`\"{near}\"` is near")));
             }
         };
         match value.kind() {

@@ -1,6 +1,7 @@
 //! Reading the values of keywords, with an error for each that has the wrong shape.
 
 use super::Compiler;
+use crate::error::Breach;
 use crate::file::{FileId, Location};
 use mervik_document::{Decimal, Kind, Value, shown};
 
@@ -8,7 +9,7 @@ impl Compiler<'_> {
     /// Notes that the value of a keyword is not what it must be.
     pub(super) fn wrong_shape(&mut self, file: FileId, name: &str, value: Value<'_>, must: &str) {
         let at = Location { file, node: value.id() };
-        self.resources.error(at, format!("`{name}` must be {must}, found {}", described(value)), None);
+        self.resources.error(Breach::Value, at, format!("`{name}` must be {must}, found {}", described(value)), None);
     }
 
     /// A non-negative integer (Validation, 6.3.1 and others). Beyond 64 bits no document can reach it.
@@ -76,6 +77,7 @@ impl Compiler<'_> {
                 Some(text) if !seen.insert(text) => {
                     let at = Location { file, node: item.id() };
                     self.resources.error(
+                        Breach::Value,
                         at,
                         format!("`{name}` must name each property once, found `{text}` again"),
                         None,

@@ -2,13 +2,13 @@
 
 use super::Compiler;
 use crate::names::NameTable;
-use crate::schema::{HashedName, Rule, SchemaId, Tag, Test};
+use crate::schema::{HashedName, Node, Rule, Schema, SchemaId, Tag, Test};
 
 /// How many steps through `$ref` and `allOf` a branch's constants are looked for.
 const MAX_STEPS: usize = 16;
 
 /// A property of a branch and the strings that it may be.
-type Constants = Vec<(Box<str>, Vec<Box<str>>)>;
+pub(crate) type Constants = Vec<(Box<str>, Vec<Box<str>>)>;
 
 impl Compiler<'_> {
     /// Gives every `anyOf` and `oneOf` its tag, where it has one: a property for which each branch allows some strings
@@ -24,7 +24,8 @@ impl Compiler<'_> {
 
     fn tag_of(&self, rule: &Rule) -> Option<Tag> {
         let (Test::AnyOf(union) | Test::OneOf(union)) = &rule.test else { return None };
-        let branches: Vec<Constants> = union.branches.iter().map(|id| self.constants(*id)).collect();
+        let arena = Arena { nodes: &self.nodes, rules: &self.rules };
+        let branches: Vec<Constants> = union.branches.iter().map(|id| constants(arena, *id)).collect();
         let (first, others) = branches.split_first()?;
         if others.is_empty() {
             return None;
@@ -47,47 +48,61 @@ impl Compiler<'_> {
             Some(Tag { name: HashedName::from(&**name), values: NameTable::new(values), branch: branch.into() })
         })
     }
+}
 
-    /// The properties of a schema that must be one of a few strings wherever they are present.
-    fn constants(&self, id: SchemaId) -> Constants {
-        let mut found = Constants::new();
-        let mut open = vec![id];
-        for _ in 0..MAX_STEPS {
-            let Some(id) = open.pop() else { break };
-            for rule in self.rules_of(id) {
-                match &rule.test {
-                    Test::Ref(target) => open.push(*target),
-                    Test::AllOf(all) => open.extend(all.iter().copied()),
-                    Test::Members(members) => {
-                        for (name, entry) in members.table.names().zip(&members.entries) {
-                            let strings = entry.schema.and_then(|schema| self.strings(schema));
-                            if let Some(strings) = strings
-                                && !found.iter().any(|(known, _)| **known == *name)
-                            {
-                                found.push((name.into(), strings));
-                            }
-                        }
-                    }
-                    _ => {}
-                }
-            }
-        }
-        found
-    }
+/// Nodes and rules, of a schema that is being compiled or of one that is.
+#[derive(Clone, Copy)]
+struct Arena<'s> {
+    nodes: &'s [Node],
+    rules: &'s [Rule],
+}
 
-    /// The strings that a schema allows, when it allows nothing else.
-    fn strings(&self, id: SchemaId) -> Option<Vec<Box<str>>> {
-        self.rules_of(id).iter().find_map(|rule| match &rule.test {
-            Test::OneOfValues(values) if values.others.is_empty() && values.numbers.is_empty() => {
-                Some(values.strings.names().map(Box::from).collect())
-            }
-            _ => None,
-        })
-    }
-
-    fn rules_of(&self, id: SchemaId) -> &[Rule] {
-        let range =
-            self.nodes.get(id.0 as usize).map_or(0..0, |node| node.rules.start as usize..node.rules.end as usize);
+impl<'s> Arena<'s> {
+    fn rules_of(self, id: SchemaId) -> &'s [Rule] {
+        let node = self.nodes.get(id.0 as usize);
+        let range = node.map_or(0..0, |node| node.rules.start as usize..node.rules.end as usize);
         self.rules.get(range).unwrap_or_default()
     }
+}
+
+/// The properties of a schema that must be one of a few strings wherever they are present, as far as they are near.
+pub(crate) fn constants_of(schema: &Schema, id: SchemaId) -> Constants {
+    constants(Arena { nodes: &schema.nodes, rules: &schema.rules }, id)
+}
+
+/// The properties of a schema that must be one of a few strings wherever they are present.
+fn constants(arena: Arena<'_>, id: SchemaId) -> Constants {
+    let mut found = Constants::new();
+    let mut open = vec![id];
+    for _ in 0..MAX_STEPS {
+        let Some(id) = open.pop() else { break };
+        for rule in arena.rules_of(id) {
+            match &rule.test {
+                Test::Ref(target) => open.push(*target),
+                Test::AllOf(all) => open.extend(all.iter().copied()),
+                Test::Members(members) => {
+                    for (name, entry) in members.table.names().zip(&members.entries) {
+                        let strings = entry.schema.and_then(|schema| strings(arena, schema));
+                        if let Some(strings) = strings
+                            && !found.iter().any(|(known, _)| **known == *name)
+                        {
+                            found.push((name.into(), strings));
+                        }
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+    found
+}
+
+/// The strings that a schema allows, when it allows nothing else.
+fn strings(arena: Arena<'_>, id: SchemaId) -> Option<Vec<Box<str>>> {
+    arena.rules_of(id).iter().find_map(|rule| match &rule.test {
+        Test::OneOfValues(values) if values.others.is_empty() && values.numbers.is_empty() => {
+            Some(values.strings.names().map(Box::from).collect())
+        }
+        _ => None,
+    })
 }

@@ -125,7 +125,7 @@ pub(super) fn content(test: &ContentTest) -> String {
 }
 
 /// A branch by its title, the name of its definition, or its number.
-pub(super) fn branch_name(schema: &Schema, union: &Union, index: usize) -> String {
+pub(crate) fn branch_name(schema: &Schema, union: &Union, index: usize) -> String {
     let number = || format!("branch {}", index + 1);
     let Some(node) = union.branches.get(index).and_then(|id| schema.node(*id)) else { return number() };
     let Some(file) = schema.file(node.at.file) else { return number() };

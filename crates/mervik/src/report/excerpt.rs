@@ -14,11 +14,16 @@ pub(crate) struct Cut {
 /// Columns that the labels beside an excerpt take.
 const LABELS: usize = 12;
 
-/// How wide excerpts may be: the terminal's width, or `COLUMNS`, or 100, less the labels.
+/// How wide excerpts may be: as wide as lines, less the labels.
 pub(crate) fn width() -> usize {
+    line_width() - LABELS
+}
+
+/// How wide lines may be: the terminal's width, or `COLUMNS`, or 100.
+pub(crate) fn line_width() -> usize {
     let terminal = terminal_size::terminal_size().map(|(width, _)| usize::from(width.0));
     let told = || std::env::var("COLUMNS").ok().and_then(|columns| columns.parse().ok());
-    terminal.or_else(told).unwrap_or(100).clamp(40, 240) - LABELS
+    terminal.or_else(told).unwrap_or(100).clamp(40, 240)
 }
 
 /// Cuts `line` to `width` columns around the byte `at`, from which on `length` characters are meant.

@@ -100,12 +100,12 @@ impl<W: Write> TextReport<W> {
 }
 
 /// A label, as wide as all of them.
-fn label(paint: Paint, tone: Tone, text: &str) -> String {
+pub(super) fn label(paint: Paint, tone: Tone, text: &str) -> String {
     paint.tone(tone, format!("{text:<8}"))
 }
 
 /// A pointer for people; the empty one leads to the whole document.
-fn in_words(pointer: &str) -> String {
+pub(super) fn in_words(pointer: &str) -> String {
     if pointer.is_empty() { "the whole".to_owned() } else { printable(pointer) }
 }
 

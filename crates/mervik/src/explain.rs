@@ -1,0 +1,125 @@
+//! `mervik explain`: what a rule means and how to satisfy it.
+
+use crate::help;
+use crate::report::excerpt;
+use crate::status::{Status, Trouble};
+use crate::style::{ColorChoice, Paint, Tone};
+use mervik_document::{Severity, near};
+use mervik_json_schema::vet::{Profile, RULES, VetRule};
+use std::fmt::Write;
+
+/// How wide the text is at most.
+const MAX_WIDTH: usize = 100;
+
+/// Runs the command.
+pub(crate) fn run(id: Option<&str>, color: ColorChoice) -> Result<Status, Trouble> {
+    let paint = Paint::for_stdout(color);
+    let text = match id {
+        None => list(paint),
+        Some(id) => match VetRule::find(id) {
+            Some(rule) => explained(rule, paint),
+            None => {
+                let trouble = Trouble::new(format!("there is no rule `{id}`"));
+                return Err(match near::nearest(id, RULES.iter().map(|rule| rule.id)) {
+                    Some(near) => trouble.hint(format!("`{near}` is near")),
+                    None => trouble.hint("`mervik explain` lists all that can be explained"),
+                });
+            }
+        },
+    };
+    help::print(text.as_bytes())
+}
+
+fn list(paint: Paint) -> String {
+    let groups: [(&str, &dyn Fn(&VetRule) -> bool); 4] = [
+        ("what breaks the standard", &|rule| rule.severity == Severity::Error),
+        ("what is probably a mistake", &|rule| rule.severity == Severity::Warning && rule.profile.is_none()),
+        ("what could be better (told with `--hints`)", &|rule| rule.severity == Severity::Hint),
+        ("what `--profile model-output` asks for", &|rule| rule.profile == Some(Profile::ModelOutput)),
+    ];
+    let mut text = String::new();
+    for (title, belongs) in groups {
+        let _ = writeln!(text, "{}", paint.tone(Tone::Place, title));
+        for rule in RULES.iter().filter(|rule| belongs(rule)) {
+            let _ = writeln!(text, "   {:<24}{}", rule.id, rule.title);
+        }
+        text.push('\n');
+    }
+    text.push_str("`mervik explain RULE` tells more about one of them.\n");
+    text
+}
+
+fn explained(rule: &VetRule, paint: Paint) -> String {
+    let tone = match rule.severity {
+        Severity::Error => Tone::Bad,
+        Severity::Warning => Tone::Doubt,
+        Severity::Hint => Tone::Help,
+    };
+    let mut text = String::new();
+    let severity = paint.tone(tone, rule.severity.word());
+    let _ = writeln!(text, "{}   {severity}\n{}\n", paint.tone(Tone::Place, rule.id), rule.title);
+    for line in wrapped(rule.why, excerpt::line_width().min(MAX_WIDTH)) {
+        let _ = writeln!(text, "{line}");
+    }
+    for (title, tone, example) in [("found in", Tone::Bad, rule.bad), ("mended", Tone::Good, rule.good)] {
+        let _ = writeln!(text, "\n{}", paint.tone(tone, title));
+        // What is not JSON is shown as it is.
+        for line in ordered(example).as_deref().unwrap_or(example).lines() {
+            let _ = writeln!(text, "   {line}");
+        }
+    }
+    let call = if rule.profile.is_some() { " with `--profile model-output`" } else { "" };
+    let _ = writeln!(
+        text,
+        "\nTold by `mervik vet`{call}. To silence it: `\"x-mervik\": {{ \"silence\": [\"{id}\"] }}` in the schema,\n\
+         or `silence = [\"{id}\"]` under `[vet]` in `mervik.toml`.",
+        id = rule.id
+    );
+    text
+}
+
+/// A JSON text with a line break and an indent for each member and item of containers that do not fit a line.
+fn ordered(text: &str) -> Option<String> {
+    use mervik_document::{Document, Kind, Tape, Value, json};
+    fn write(value: Value<'_>, indent: usize, out: &mut String) {
+        let children = value.members().count() + value.items().count();
+        if value.source().len() + indent <= 70 || children == 0 {
+            out.push_str(value.source());
+            return;
+        }
+        let (open, close) = if value.kind() == Kind::Object { ('{', '}') } else { ('[', ']') };
+        out.push(open);
+        let names = value.members().map(|member| (Some(member.name.as_value().source()), member.value));
+        for (index, (name, value)) in names.chain(value.items().map(|item| (None, item))).enumerate() {
+            let comma = if index > 0 { "," } else { "" };
+            let _ = write!(out, "{comma}\n{:1$}", "", indent + 2);
+            if let Some(name) = name {
+                let _ = write!(out, "{name}: ");
+            }
+            write(value, indent + 2, out);
+        }
+        let _ = write!(out, "\n{:indent$}{close}", "");
+    }
+    let mut tape = Tape::new();
+    json::read(text, &mut tape).ok()?;
+    let mut out = String::new();
+    write(Document::new(text, &tape).root(), 0, &mut out);
+    Some(out)
+}
+
+/// `text` in lines of at most `width` characters.
+fn wrapped(text: &str, width: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for word in text.split(' ') {
+        let Some(last) = lines.last_mut() else { continue };
+        if !last.is_empty() && last.chars().count() + 1 + word.chars().count() > width {
+            lines.push(word.to_owned());
+        } else {
+            if !last.is_empty() {
+                last.push(' ');
+            }
+            last.push_str(word);
+        }
+    }
+    lines
+}

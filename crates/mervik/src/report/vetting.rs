@@ -1,0 +1,237 @@
+//! What vetting has to say, in each form of report.
+
+use super::excerpt::{self, printable};
+use super::text::{in_words, label};
+use crate::style::{Paint, Tone};
+use mervik_document::{Severity, shown};
+use mervik_json_schema::vet::Remark;
+use serde::Serialize;
+use std::io::{self, Write};
+
+/// What there is to say about one schema.
+pub(crate) struct SchemaRemarks {
+    pub(crate) name: String,
+    /// How much was mended before.
+    pub(crate) mended: usize,
+    /// What is told.
+    pub(crate) remarks: Vec<Remark>,
+    /// How many hints there are, told or not.
+    pub(crate) hints: usize,
+}
+
+/// A form of report. Every method returns the error of the write that failed.
+pub(crate) trait VetReport {
+    /// A schema has been vetted.
+    fn schema(&mut self, schema: &SchemaRemarks) -> io::Result<()>;
+
+    /// All schemas have.
+    fn finish(&mut self) -> io::Result<()>;
+}
+
+/// For people.
+pub(crate) fn text<W: Write>(out: W, paint: Paint, width: usize, hints: bool) -> impl VetReport {
+    Text { out, paint, width, hints, counts: Counts::default() }
+}
+
+/// One object.
+pub(crate) fn json<W: Write>(out: W) -> impl VetReport {
+    Json { out, schemas: 0, counts: Counts::default() }
+}
+
+/// One line a schema.
+pub(crate) fn ndjson<W: Write>(out: W) -> impl VetReport {
+    Ndjson { out }
+}
+
+#[derive(Default)]
+struct Counts {
+    schemas: u64,
+    errors: u64,
+    warnings: u64,
+    hints: u64,
+    fixes: u64,
+    mended: u64,
+}
+
+impl Counts {
+    fn add(&mut self, schema: &SchemaRemarks) {
+        let of = |severity| schema.remarks.iter().filter(|remark| remark.rule.severity == severity).count() as u64;
+        self.schemas += 1;
+        self.errors += of(Severity::Error);
+        self.warnings += of(Severity::Warning);
+        self.hints += schema.hints as u64;
+        self.fixes += schema.remarks.iter().filter(|remark| remark.fix.is_some()).count() as u64;
+        self.mended += schema.mended as u64;
+    }
+}
+
+struct Text<W> {
+    out: W,
+    paint: Paint,
+    width: usize,
+    /// Whether hints are told.
+    hints: bool,
+    counts: Counts,
+}
+
+impl<W: Write> Text<W> {
+    fn remark(&mut self, remark: &Remark) -> io::Result<()> {
+        let paint = self.paint;
+        let tone = match remark.rule.severity {
+            Severity::Error => Tone::Bad,
+            Severity::Warning => Tone::Doubt,
+            Severity::Hint => Tone::Help,
+        };
+        let place = format!("{}:{}:{}", remark.source, remark.place.line, remark.place.column);
+        let at = shown::text(&in_words(&remark.at));
+        writeln!(self.out, "{}   {}", paint.tone(Tone::Place, printable(&place)), paint.tone(Tone::Place, at))?;
+        let rule = paint.tone(Tone::Quiet, format!("{}:", remark.rule.id));
+        writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&remark.message)))?;
+        let at = excerpt::byte_of(&remark.line_text, remark.place.column);
+        let cut = excerpt::cut(&remark.line_text, at, remark.width as usize, self.width);
+        writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, "schema"), cut.line)?;
+        writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, ""), paint.tone(tone, cut.carets))?;
+        if let Some(hint) = &remark.hint {
+            writeln!(self.out, "   {} {}", label(paint, Tone::Help, "hint"), printable(hint))?;
+        }
+        if let Some(fix) = &remark.fix {
+            writeln!(self.out, "   {} {}", label(paint, Tone::Good, "fix"), printable(&fix.says))?;
+        }
+        writeln!(self.out)
+    }
+}
+
+impl<W: Write> VetReport for Text<W> {
+    fn schema(&mut self, schema: &SchemaRemarks) -> io::Result<()> {
+        self.counts.add(schema);
+        schema.remarks.iter().try_for_each(|remark| self.remark(remark))?;
+        if schema.mended > 0 {
+            let mended = shown::counted(schema.mended as u64, "fix").replace("fixs", "fixes");
+            writeln!(
+                self.out,
+                "{}: {}\n",
+                printable(&schema.name),
+                self.paint.tone(Tone::Good, format!("{mended} made"))
+            )?;
+        }
+        Ok(())
+    }
+
+    fn finish(&mut self) -> io::Result<()> {
+        let paint = self.paint;
+        let Counts { schemas, errors, warnings, hints, fixes, .. } = self.counts;
+        let outcome = match (errors, warnings) {
+            (0, 0) => paint.tone(Tone::Good, "nothing wrong"),
+            (0, warnings) => paint.tone(Tone::Doubt, shown::counted(warnings, "probable mistake")),
+            (errors, 0) => paint.tone(Tone::Bad, shown::counted(errors, "error")),
+            (errors, warnings) => {
+                let both =
+                    format!("{}, {}", shown::counted(errors, "error"), shown::counted(warnings, "probable mistake"));
+                paint.tone(Tone::Bad, both)
+            }
+        };
+        let more = match (hints, self.hints) {
+            (0, _) => String::new(),
+            (hints, true) => format!(", {}", shown::counted(hints, "hint")),
+            (hints, false) => format!(", {} (`--hints` tells)", shown::counted(hints, "hint")),
+        };
+        writeln!(self.out, "{}: {outcome}{more}", shown::counted(schemas, "schema"))?;
+        if fixes > 0 {
+            writeln!(self.out, "`--fix` mends {fixes} of them")?;
+        }
+        self.out.flush()
+    }
+}
+
+/// A remark, with the members that findings have.
+#[derive(Serialize)]
+struct RemarkJson<'r> {
+    rule: &'r str,
+    at: &'r str,
+    line: u64,
+    column: u64,
+    schema: &'r str,
+    severity: &'r str,
+    message: &'r str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    hint: Option<&'r str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    fix: Option<&'r str>,
+}
+
+#[derive(Serialize)]
+struct SchemaJson<'r> {
+    schema: &'r str,
+    /// Whether nothing breaks the standard and nothing is probably a mistake.
+    sound: bool,
+    mended: usize,
+    findings: Vec<RemarkJson<'r>>,
+}
+
+fn schema_json(schema: &SchemaRemarks) -> SchemaJson<'_> {
+    let remark = |remark: &'_ Remark| -> bool { remark.rule.severity < Severity::Hint };
+    SchemaJson {
+        schema: &schema.name,
+        sound: !schema.remarks.iter().any(remark),
+        mended: schema.mended,
+        findings: schema
+            .remarks
+            .iter()
+            .map(|remark| RemarkJson {
+                rule: remark.rule.id,
+                at: &remark.at,
+                line: remark.place.line,
+                column: remark.place.column,
+                schema: &remark.source,
+                severity: remark.rule.severity.word(),
+                message: &remark.message,
+                hint: remark.hint.as_deref(),
+                fix: remark.fix.as_ref().map(|fix| fix.says.as_str()),
+            })
+            .collect(),
+    }
+}
+
+struct Ndjson<W> {
+    out: W,
+}
+
+impl<W: Write> VetReport for Ndjson<W> {
+    fn schema(&mut self, schema: &SchemaRemarks) -> io::Result<()> {
+        serde_json::to_writer(&mut self.out, &schema_json(schema))?;
+        self.out.write_all(b"\n")
+    }
+
+    fn finish(&mut self) -> io::Result<()> {
+        self.out.flush()
+    }
+}
+
+struct Json<W> {
+    out: W,
+    schemas: u64,
+    counts: Counts,
+}
+
+impl<W: Write> VetReport for Json<W> {
+    fn schema(&mut self, schema: &SchemaRemarks) -> io::Result<()> {
+        self.out.write_all(if self.schemas == 0 { b"{\"schemas\":[\n" } else { b",\n" })?;
+        self.schemas += 1;
+        self.counts.add(schema);
+        Ok(serde_json::to_writer(&mut self.out, &schema_json(schema))?)
+    }
+
+    fn finish(&mut self) -> io::Result<()> {
+        if self.schemas == 0 {
+            self.out.write_all(b"{\"schemas\":[")?;
+        }
+        let Counts { schemas, errors, warnings, hints, mended, .. } = self.counts;
+        let sound = errors + warnings == 0;
+        writeln!(
+            self.out,
+            "],\"counts\":{{\"schemas\":{schemas},\"errors\":{errors},\"warnings\":{warnings},\"hints\":{hints},\
+             \"mended\":{mended}}},\"sound\":{sound}}}"
+        )?;
+        self.out.flush()
+    }
+}

@@ -1,0 +1,117 @@
+//! `mervik vet`: says what is wrong, unreachable or unwise in schemas.
+
+use crate::args::{ProfileName, ReportName, VetCall};
+use crate::check::Ended;
+use crate::files;
+use crate::project::Project;
+use crate::report::excerpt;
+use crate::report::vetting::{self, SchemaRemarks, VetReport};
+use crate::schema_files::{self, Source};
+use crate::status::{Status, Trouble};
+use crate::style::{ColorChoice, Paint};
+use mervik_document::Severity;
+use mervik_json_schema::vet::{self, Profile, Remark, Vetted};
+use std::sync::Arc;
+
+/// How often fixes are made and the schema vetted again. Fixes that touch the same place are made one after the other.
+const MAX_ROUNDS: usize = 1_000;
+
+/// Runs the command.
+pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble> {
+    let project = Project::around()?;
+    let out = std::io::BufWriter::new(std::io::stdout());
+    let mut report: Box<dyn VetReport> = match call.report {
+        ReportName::Text => Box::new(vetting::text(out, Paint::for_stdout(color), excerpt::width(), call.hints)),
+        ReportName::Json => Box::new(vetting::json(out)),
+        ReportName::Ndjson => Box::new(vetting::ndjson(out)),
+    };
+    let mut schemas = Vec::new();
+    let mut reached: Vec<(Arc<str>, String)> = Vec::new();
+    let mut unreadable = false;
+    for named in &call.schemas {
+        match vet_one(named, call, project.as_ref()) {
+            Ok((name, mended, vetted)) => {
+                reached.extend(vetted.reached);
+                schemas.push((name, mended, vetted.remarks));
+            }
+            // The others are vetted all the same.
+            Err(trouble) => {
+                unreadable = true;
+                trouble.print(Paint::for_stderr(color));
+            }
+        }
+    }
+    let mut wrong = false;
+    let tell = || -> Result<(), Ended> {
+        for (name, mended, remarks) in schemas {
+            let is_used = |remark: &Remark| {
+                remark.rule.id == UNUSED
+                    && reached.iter().any(|(file, at)| *file == remark.source && is_part(at, &remark.at))
+            };
+            let told: Vec<Remark> = remarks.into_iter().filter(|remark| !is_used(remark)).collect();
+            wrong |= told.iter().any(|remark| remark.rule.severity < Severity::Hint);
+            let hints = told.iter().filter(|remark| remark.rule.severity == Severity::Hint).count();
+            let told = told.into_iter().filter(|remark| call.hints || remark.rule.severity < Severity::Hint).collect();
+            report.schema(&SchemaRemarks { name, mended, remarks: told, hints })?;
+        }
+        Ok(report.finish()?)
+    };
+    match tell() {
+        Ok(()) | Err(Ended::NobodyReads) => {}
+        Err(Ended::Trouble(trouble)) => return Err(trouble),
+    }
+    Ok(match (unreadable, wrong) {
+        (true, _) => Status::NoQuestion,
+        (false, true) => Status::Findings,
+        (false, false) => Status::Holds,
+    })
+}
+
+/// The rule that asks whether anything refers to a definition; what other schemas of the call refer to counts.
+const UNUSED: &str = "unused-definition";
+
+/// Whether a pointer leads to what is at another one, or into it.
+fn is_part(pointer: &str, whole: &str) -> bool {
+    pointer.strip_prefix(whole).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
+}
+
+/// Vets one schema; with `--fix`, mends its file first. Gives its name, and how much was mended.
+fn vet_one(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(String, usize, Vetted), Trouble> {
+    let Source { name, path, uri, mut text, fragment, mut folders, options } =
+        schema_files::read(named, &call.language, project)?;
+    let profile = call.profile.map(|profile| match profile {
+        ProfileName::ModelOutput => Profile::ModelOutput,
+    });
+    let silenced =
+        |remark: &Remark| project.is_some_and(|project| project.silence.iter().any(|id| id == remark.rule.id));
+    let mut vetted = |text: &str| {
+        let mut vetted = vet::vet(&name, &uri, text, fragment, &mut folders, options, profile);
+        vetted.remarks.retain(|remark| !silenced(remark));
+        vetted
+    };
+    let mut current = vetted(&text);
+    let mut mended = 0;
+    if call.fix {
+        for _ in 0..MAX_ROUNDS {
+            let wanted: Vec<Remark> = current.remarks.iter().filter(|one| is_told(one, call)).cloned().collect();
+            let Some((fixed, count)) = vet::fix(&text, &wanted) else { break };
+            let next = vetted(&fixed);
+            // A fix that breaks something is not made.
+            let errors =
+                |vetted: &Vetted| vetted.remarks.iter().filter(|one| one.rule.severity == Severity::Error).count();
+            if errors(&next) > errors(&current) {
+                break;
+            }
+            (text, current) = (fixed, next);
+            mended += count;
+        }
+        if mended > 0 {
+            files::replace(&path, &text)?;
+        }
+    }
+    Ok((name.clone(), mended, current))
+}
+
+fn is_told(remark: &Remark, call: &VetCall) -> bool {
+    call.hints || remark.rule.severity < Severity::Hint
+}
