@@ -1,8 +1,8 @@
 //! Reading a schema with a critical eye: what breaks the standard, what can never hold, what has no effect, what is
 //! probably a mistake.
 //!
-//! Each pass looks at every (sub)schema of one file and adds its remarks to the [`Vetter`]. Passes on the text ask what
-//! keywords stand there; passes on the compiled form ask what they do. [`rules`] says what there is to look for.
+//! Each pass looks at every (sub)schema of one file and adds its remarks to the `Vetter`. Passes on the text ask what
+//! keywords stand there; passes on the compiled form ask what they do. [`RULES`] says what there is to look for.
 
 mod bounds;
 mod branches;

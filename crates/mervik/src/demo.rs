@@ -20,6 +20,7 @@ const FILES: &[(&str, &str)] = &[
     ("ship.json", include_str!("../demo/ship.json")),
     ("draft.schema.json", include_str!("../demo/draft.schema.json")),
     ("broken.schema.json", include_str!("../demo/broken.schema.json")),
+    ("watch-note.schema.json", include_str!("../demo/watch-note.schema.json")),
 ];
 
 /// One command of the tour.
@@ -33,6 +34,12 @@ struct Step {
 
 /// The tour, in the order of the work.
 const TOUR: &[Step] = &[
+    Step {
+        says: "A schema written in haste. It is one by the standard, and does not say what was meant.",
+        arguments: "vet watch-note.schema.json",
+        status: 1,
+    },
+    Step { says: "Why one of them matters, and how to mend it.", arguments: "explain overlapping-tags", status: 0 },
     Step {
         says: "A schema with five slips in it. None is passed over, and nothing is checked with half a schema.",
         arguments: "check --schema broken.schema.json berth-request.json",

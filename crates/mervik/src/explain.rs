@@ -31,11 +31,12 @@ pub(crate) fn run(id: Option<&str>, color: ColorChoice) -> Result<Status, Troubl
 }
 
 fn list(paint: Paint) -> String {
-    let groups: [(&str, &dyn Fn(&VetRule) -> bool); 4] = [
-        ("what breaks the standard", &|rule| rule.severity == Severity::Error),
-        ("what is probably a mistake", &|rule| rule.severity == Severity::Warning && rule.profile.is_none()),
-        ("what could be better (told with `--hints`)", &|rule| rule.severity == Severity::Hint),
-        ("what `--profile model-output` asks for", &|rule| rule.profile == Some(Profile::ModelOutput)),
+    type Belongs = fn(&VetRule) -> bool;
+    let groups: [(&str, Belongs); 4] = [
+        ("what breaks the standard", |rule| rule.severity == Severity::Error),
+        ("what is probably a mistake", |rule| rule.severity == Severity::Warning && rule.profile.is_none()),
+        ("what could be better (told with `--hints`)", |rule| rule.severity == Severity::Hint),
+        ("what `--profile model-output` asks for", |rule| rule.profile == Some(Profile::ModelOutput)),
     ];
     let mut text = String::new();
     for (title, belongs) in groups {

@@ -53,15 +53,20 @@ impl Vetter<'_> {
         // A name of one's own is more likely than a slip, where the value would not even fit.
         let fitting = known.filter(|keyword| keyword.takes().meets(Kinds::of(member.value.kind())));
         let meant = near::slip_of(name, fitting.map(|keyword| keyword.name));
-        let Some(meant) = meant.filter(|meant| sub.keyword(meant).is_none()) else {
+        let Some(meant) = meant else {
             let message = format!("`{name}` is no keyword: it is passed over");
             self.say(Raw::new(&rules::UNKNOWN_KEYWORD, node, message));
             return;
         };
         let message = format!("`{name}` is no keyword, so that the rule is never checked");
-        let remark = Raw::new(&rules::MISSPELLED_KEYWORD, node, message).hint(format!("`{meant}` is near"));
-        let rename = edit::replace(self.document, node, edit::quoted(meant));
-        self.say(remark.fix(format!("rename it to `{meant}`"), [Some(rename)]));
+        let remark = Raw::new(&rules::MISSPELLED_KEYWORD, node, message);
+        self.say(match sub.keyword(meant) {
+            None => {
+                let rename = edit::replace(self.document, node, edit::quoted(meant));
+                remark.hint(format!("`{meant}` is near")).fix(format!("rename it to `{meant}`"), [Some(rename)])
+            }
+            Some(_) => remark.hint(format!("`{meant}` is near, and there as well")),
+        });
     }
 
     /// Keywords that speak of kinds of values that `type` excludes.

@@ -23,6 +23,9 @@ impl Vetter<'_> {
         let metaschema_options = Options { dialect: Dialect::default(), ..Options::default() };
         let Ok(metaschema) = compile(&name, &uri, &text, "", fetch, metaschema_options) else { return };
         let findings = Checker::new(&metaschema).findings(self.document);
+        // Of a part of a file, the rest is not asked.
+        let root =
+            self.draft.root.and_then(|root| self.schema().node(root)).map(|node| self.document.value(node.at.node));
         let mut raw = Vec::new();
         let own = remarks.iter().filter(|remark| remark.source == *self.file.name()).map(|remark| remark.at.clone());
         let graver = self.raw.iter().filter(|one| one.rule.severity < Severity::Hint);
@@ -31,6 +34,9 @@ impl Vetter<'_> {
             let told = known.iter().any(|known| is_within(&finding.at, known));
             let tokens = pointer::tokens(&finding.at).unwrap_or_default();
             let Some(value) = pointer::follow(self.document.root(), &tokens).filter(|_| !told) else { continue };
+            if !root.is_some_and(|root| root.holds(value.id())) {
+                continue;
+            }
             let message = match tokens.last().filter(|name| keyword::find_any(name).is_some()) {
                 Some(name) => format!("`{name}` {}", finding.message),
                 None => shown::value(value) + ": " + &finding.message,

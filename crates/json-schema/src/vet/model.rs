@@ -190,6 +190,11 @@ fn lone_reference<'v>(sub: Sub<'_>, all: Value<'v>) -> Option<Value<'v>> {
     (member.name.text() == "$ref" && sub.keyword("$ref").is_none()).then_some(member.value)
 }
 
+/// Whether a value of `type` names null.
+fn may_be_null(types: Value<'_>) -> bool {
+    types.as_str() == Some("null") || types.items().any(|one| one.as_str() == Some("null"))
+}
+
 /// The branches of a schema that is a union.
 fn union(schema: Value<'_>) -> Option<Value<'_>> {
     let union = schema.get("anyOf").or(schema.get("oneOf"))?;
@@ -204,16 +209,11 @@ fn nullable(vetter: &Vetter<'_>, schema: Value<'_>) -> Vec<Edit> {
     let plain = schema.get("const").is_none() && schema.get("$ref").is_none() && schema.get("anyOf").is_none();
     let mut edits = Vec::new();
     match types {
+        Some(types) if plain && may_be_null(types) => {}
         Some(types) if plain && types.kind() == Kind::String => {
-            if types.as_str() != Some("null") {
-                edits.push(edit::replace(document, types.id(), format!("[{}, \"null\"]", types.source())));
-            }
+            edits.push(edit::replace(document, types.id(), format!("[{}, \"null\"]", types.source())));
         }
-        Some(types) if plain && types.kind() == Kind::Array => {
-            if !types.items().any(|one| one.as_str() == Some("null")) {
-                edits.push(edit::add_item(document, types, "\"null\""));
-            }
-        }
+        Some(types) if plain && types.kind() == Kind::Array => edits.push(edit::add_item(document, types, "\"null\"")),
         None if plain && listed.is_some() => {}
         None if schema.get("$ref").is_none() && union(schema).is_some() => {
             edits.extend(union(schema).map(|union| edit::add_item(document, union, "{ \"type\": \"null\" }")));

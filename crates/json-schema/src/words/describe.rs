@@ -1,7 +1,7 @@
 //! Schemas and values as phrases.
 
 use crate::file::Location;
-use crate::schema::{ContentTest, MembersTest, Schema, SchemaId, Test, Types, Union, Values};
+use crate::schema::{ContentTest, MembersTest, Rule, Schema, SchemaId, Test, Types, Union, Values};
 use mervik_document::pointer::{self, Step};
 use mervik_document::shown;
 
@@ -127,14 +127,22 @@ pub(super) fn content(test: &ContentTest) -> String {
 /// A branch by its title, the name of its definition, or its number.
 pub(crate) fn branch_name(schema: &Schema, union: &Union, index: usize) -> String {
     let number = || format!("branch {}", index + 1);
-    let Some(node) = union.branches.get(index).and_then(|id| schema.node(*id)) else { return number() };
+    let mut id = union.branches.get(index).copied();
+    // A branch that is nothing but a reference is called what it refers to.
+    for _ in 0..MAX_STEPS {
+        match id.map(|id| schema.rules_of(id)) {
+            Some([Rule { test: Test::Ref(target), .. }]) => id = Some(*target),
+            _ => break,
+        }
+    }
+    let Some(node) = id.and_then(|id| schema.node(id)) else { return number() };
     let Some(file) = schema.file(node.at.file) else { return number() };
     let document = file.document();
     if let Some(title) = document.value(node.at.node).get("title").and_then(|title| title.as_str()) {
         return format!("branch `{title}`");
     }
     match pointer::steps(&document, node.at.node).as_slice() {
-        [.., Step::Name("$defs"), Step::Name(name)] => format!("branch `{name}`"),
+        [.., Step::Name("$defs" | "definitions"), Step::Name(name)] => format!("branch `{name}`"),
         [] => format!("branch `{}`", file.name()),
         _ => number(),
     }

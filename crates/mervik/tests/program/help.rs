@@ -7,7 +7,11 @@ fn help_lists_the_commands_in_their_groups() {
     let outcome = Folder::new().run(&["help"]);
     assert_eq!(outcome.status, 0);
     assert!(outcome.out.contains("  check   check         Validates documents\n"), "{}", outcome.out);
-    assert!(outcome.out.contains("  learn   demo          Runs the whole example, offline\n"), "{}", outcome.out);
+    assert!(
+        outcome.out.contains("  learn   explain       Tells what a rule means and how to satisfy it\n"),
+        "{}",
+        outcome.out
+    );
     assert_eq!(Folder::new().run(&["--help"]).out, outcome.out);
 }
 
@@ -22,7 +26,7 @@ fn options_stand_below_their_headings() {
 
 #[test]
 fn every_command_has_its_own_help_and_manual_page() {
-    for command in ["check", "demo", "completions", "man"] {
+    for command in ["vet", "check", "explain", "demo", "completions", "man"] {
         let help = Folder::new().run(&["help", command]);
         assert!(help.status == 0 && help.out.contains(&format!("Usage: mervik {command}")), "{help:?}");
         let page = Folder::new().run(&["man", command]);

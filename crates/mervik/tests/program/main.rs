@@ -16,3 +16,4 @@ mod help;
 mod references;
 mod stream;
 mod support;
+mod vet;
