@@ -44,6 +44,8 @@ pub struct SchemaPlace {
     pub place: Place,
     /// The text of that line, without its end.
     pub line_text: Arc<str>,
+    /// The absolute URI of the place, for those who do not know the file: resource and JSON Pointer.
+    pub uri: String,
     /// The rule's index in its compiled schema, for those who count.
     pub rule_index: u32,
 }
@@ -71,6 +73,8 @@ pub struct Finding {
     pub found: String,
     /// A likely cause or a way out, where there is one.
     pub hint: Option<String>,
+    /// The keywords that led to the rule, through every reference, as a JSON Pointer; for those who asked for it.
+    pub way: Option<String>,
 }
 
 /// Names of the rules that hold for every document, whatever its schema says.

@@ -181,6 +181,12 @@ impl<'t> Document<'t> {
         }
     }
 
+    /// The names of all members of all objects, in document order.
+    pub fn names(&self) -> impl Iterator<Item = Name<'_>> {
+        let ids = (0..self.nodes.len() as u32).map(NodeId);
+        ids.filter(|id| self.is_name(*id)).map(|id| Name::at(self, id))
+    }
+
     /// The source text.
     pub fn text(&self) -> &'t str {
         self.text

@@ -13,7 +13,7 @@ use crate::pattern::Pattern;
 use crate::schema::{ContentTest, DynamicTest, Kinds, Node, RuleId, Schema, SchemaId, Test};
 use crate::words::{MAX_FINDINGS, Places};
 use evaluated::Track;
-use mervik_document::{Decimal, Document, Finding, NodeId, Tape, Value, json};
+use mervik_document::{Decimal, Document, Finding, NodeId, Span, Tape, Value, json};
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::hash::RandomState;
@@ -34,12 +34,25 @@ pub(crate) enum Bound {
     Findings,
 }
 
+/// What findings tell, beyond what is wrong.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Telling {
+    /// Of a union of which no branch holds, what is wrong with every branch; else with the one that was meant.
+    pub all_branches: bool,
+    /// The keywords that led to each rule, in [`Finding::way`]. The schema must be compiled with
+    /// [`crate::Options::keep_references`] for it to be complete.
+    pub ways: bool,
+    /// No value of the document, not even a part of one or its length: its type at most.
+    pub redact: bool,
+}
+
 /// Checks documents against one schema. Holds the memory that checks use again; one for each thread.
 #[derive(Debug)]
 pub struct Checker<'s> {
     schema: &'s Schema,
     scratch: Scratch,
     places: Places,
+    telling: Telling,
 }
 
 /// Memory that is used from record to record.
@@ -70,7 +83,12 @@ impl<'s> Checker<'s> {
 
     /// A checker of `schema`. Cheap.
     pub fn new(schema: &'s Schema) -> Self {
-        Checker { schema, scratch: Scratch::default(), places: Places::default() }
+        Checker { schema, scratch: Scratch::default(), places: Places::default(), telling: Telling::default() }
+    }
+
+    /// The same, whose findings tell something else.
+    pub fn telling(self, telling: Telling) -> Self {
+        Checker { telling, ..self }
     }
 
     /// Whether the document holds. Stops at the first failure; allocates nothing for a document that holds.
@@ -84,10 +102,26 @@ impl<'s> Checker<'s> {
 
     /// All that is wrong with the document, in the order of its values; empty when it holds.
     pub fn findings(&mut self, document: &Document<'_>) -> Vec<Finding> {
-        let mut run = Run::new(self.schema, &mut self.scratch, Details::default());
-        run.check(self.schema.root, document.root());
+        self.told(self.schema.root, document.root())
+    }
+
+    fn told(&mut self, id: SchemaId, value: Value<'_>) -> Vec<Finding> {
+        let details = Details { telling: self.telling, ..Details::default() };
+        let mut run = Run::new(self.schema, &mut self.scratch, details);
+        run.check(id, value);
         let exhausted = run.exhausted;
-        crate::words::findings(self.schema, document, &run.sink, exhausted, &mut self.places)
+        crate::words::findings(self.schema, value.document(), &run.sink, exhausted, &mut self.places)
+    }
+
+    /// The values of the document that are not to be shown to anybody: those that the schema calls `writeOnly` or a
+    /// password, and those whose names say so. Findings do not show them. O(values).
+    pub fn secrets(&self, document: &Document<'_>) -> Vec<Span> {
+        self.schema.secrets.spans(document)
+    }
+
+    /// The same for a text that is no document.
+    pub fn secrets_of_text(&self, text: &str) -> Vec<Span> {
+        self.schema.secrets.spans_of_text(text)
     }
 
     /// What is wrong with a value of a document that is to satisfy the schema `id`; empty when it holds.
@@ -95,10 +129,7 @@ impl<'s> Checker<'s> {
         if self.holds_at(id, value) {
             return Vec::new();
         }
-        let mut run = Run::new(self.schema, &mut self.scratch, Details::default());
-        run.check(id, value);
-        let exhausted = run.exhausted;
-        crate::words::findings(self.schema, value.document(), &run.sink, exhausted, &mut self.places)
+        self.told(id, value)
     }
 
     /// Whether a value of a document satisfies the schema `id`.
@@ -128,6 +159,12 @@ pub(crate) trait Sink {
     #[inline]
     fn reach(&mut self, _rule: RuleId) {}
 
+    /// A rule is being applied, and no longer.
+    #[inline]
+    fn enter(&mut self, _rule: RuleId) {}
+    #[inline]
+    fn leave(&mut self) {}
+
     /// A rule failed.
     #[inline]
     fn fail(&mut self, _rule: RuleId, _value: NodeId, _detail: impl FnOnce() -> Detail) {}
@@ -152,6 +189,9 @@ impl Sink for Verdict {
 pub(crate) struct Details {
     pub(crate) failures: Vec<Failure>,
     pub(crate) notes: Vec<BranchNote>,
+    pub(crate) telling: Telling,
+    /// The rules that are being applied, the outermost first; kept when ways are wanted.
+    way: Vec<RuleId>,
     /// What has been recorded already, and with what verdict.
     verdicts: HashMap<(SchemaId, NodeId), bool>,
 }
@@ -160,9 +200,25 @@ impl Sink for Details {
     const ALL: bool = true;
     const DETAILS: bool = true;
 
+    fn enter(&mut self, rule: RuleId) {
+        if self.telling.ways {
+            self.way.push(rule);
+        }
+    }
+
+    fn leave(&mut self) {
+        self.way.pop();
+    }
+
     fn fail(&mut self, rule: RuleId, value: NodeId, detail: impl FnOnce() -> Detail) {
         if self.failures.len() < MAX_FINDINGS {
-            self.failures.push(Failure { rule, value, detail: detail(), branch: None });
+            self.failures.push(Failure {
+                rule,
+                value,
+                detail: detail(),
+                branch: None,
+                way: self.way.as_slice().into(),
+            });
         }
     }
 
@@ -278,7 +334,9 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
     /// children are evaluated, and where dynamic references lead.
     #[cold]
     fn rules_once(&mut self, id: SchemaId, node: &'s Node, value: Value<'_>) -> bool {
-        if self.track.is_some() || self.schema.has_dynamic || self.in_content {
+        // What is reached on two ways is told of both, as long as that does not go on and on.
+        let ways = self.work <= PATIENCE && self.sink.details().is_some_and(|details| details.telling.ways);
+        if self.track.is_some() || self.schema.has_dynamic || self.in_content || ways {
             return self.rules_on_the_way(node, value);
         }
         let key = (id, value.id());
@@ -334,7 +392,10 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
             }
             let id = RuleId(id);
             self.sink.reach(id);
-            if !self.apply(id, &rule.test, value, &scalar) {
+            self.sink.enter(id);
+            let kept = self.apply(id, &rule.test, value, &scalar);
+            self.sink.leave();
+            if !kept {
                 holds = false;
                 if !S::ALL {
                     break;
@@ -388,6 +449,11 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
             Test::MinProperties(bound) => value.members().count() as u64 >= *bound,
             Test::Not(schema) => !self.untracked(|run| run.quietly(*schema, value)),
             // These record what failed themselves.
+            Test::Deprecated => {
+                // A warning: it is recorded, and holds.
+                self.sink.fail(id, value.id(), || Detail::Plain);
+                return true;
+            }
             Test::UniqueItems => return self.unique_items(id, value),
             Test::Contains(test) => return self.contains(id, test, value),
             Test::PropertyNames(names) => return self.property_names(*names, value),
@@ -448,6 +514,10 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         let Run { exhausted, work, .. } = run;
         self.exhausted = self.exhausted.or(exhausted);
         self.work = work;
+        if holds && self.schema.warns {
+            // Nothing fails, but there may be warnings.
+            self.check(id, value);
+        }
         holds
     }
 

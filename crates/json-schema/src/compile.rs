@@ -14,9 +14,10 @@ pub(crate) use tag::constants_of;
 use crate::dialect::{Dialect, Language};
 use crate::error::{Breach, SchemaError, SchemaErrors};
 use crate::file::Location;
-use crate::resource::{Fetch, ResourceId, Resources, sorted};
-use crate::schema::{Node, Rule, RuleId, Schema, SchemaId, Test};
-use std::collections::{HashMap, VecDeque};
+use crate::resource::{Fetch, Parts, ResourceId, Resources, sorted};
+use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, Test};
+use crate::secret::SecretNames;
+use std::collections::{HashMap, HashSet, VecDeque};
 
 /// How a schema is to be understood.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -28,6 +29,11 @@ pub struct Options {
     /// Whether `contentEncoding`, `contentMediaType` and `contentSchema` refuse; otherwise they are annotations
     /// (Validation, 8.1). The default is `false`.
     pub assert_content: bool,
+    /// Whether a value whose schema is `deprecated` gets a warning (Validation, 9.3). The default is `false`.
+    pub warn_deprecated: bool,
+    /// Whether schemas that are nothing but a `$ref` stay steps on the way, for [`mervik_document::Finding::way`].
+    /// The default is `false`: who leads to them is led on at once, which is quicker.
+    pub keep_references: bool,
     /// Which way documents go, so that `readOnly` or `writeOnly` refuses. The default is `None`: neither does.
     pub direction: Option<Direction>,
 }
@@ -43,7 +49,14 @@ pub enum Direction {
 
 impl Default for Options {
     fn default() -> Self {
-        Options { dialect: Dialect::default(), assert_formats: true, assert_content: false, direction: None }
+        Options {
+            dialect: Dialect::default(),
+            assert_formats: true,
+            assert_content: false,
+            warn_deprecated: false,
+            keep_references: false,
+            direction: None,
+        }
     }
 }
 
@@ -68,7 +81,8 @@ pub fn compile(
     fetch: &mut dyn Fetch,
     options: Options,
 ) -> Result<Schema, SchemaErrors> {
-    let Draft { schema, root, errors, .. } = draft(name, uri, text, fragment, fetch, options, References::Shortened);
+    let references = if options.keep_references { References::Kept } else { References::Shortened };
+    let Draft { schema, root, errors, .. } = draft(name, uri, text, fragment, fetch, options, references);
     match root {
         Some(_) if errors.is_empty() => Ok(schema),
         _ => Err(SchemaErrors(errors)),
@@ -95,6 +109,8 @@ pub(crate) struct Edge {
     pub(crate) to: SchemaId,
     /// To the same value, not to a child.
     pub(crate) in_place: bool,
+    /// To an item of it.
+    to_item: bool,
     keyword: Location,
 }
 
@@ -124,6 +140,7 @@ pub(crate) fn draft(
         queue: VecDeque::new(),
         nodes: Vec::new(),
         rules: Vec::new(),
+        secrets: HashSet::new(),
     };
     let root = compiler.resources.add(name, uri, text.to_owned()).and_then(|resource| {
         let whole = Location { file: crate::file::FileId(0), node: mervik_document::NodeId::ROOT };
@@ -135,11 +152,14 @@ pub(crate) fn draft(
         Some(compiler.finish(id, references))
     });
     let has_dynamic = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_)));
+    let warns = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Deprecated));
+    let secrets = compiler.secret_names();
     let edges = if references == References::Kept { compiler.edges() } else { Vec::new() };
     let (nodes, rules) = (compiler.nodes.into(), compiler.rules.into());
-    let (files, languages, errors) = compiler.resources.into_parts();
+    let Parts { files, languages, resources, errors } = compiler.resources.into_parts();
     let errors = sorted(errors, &files);
-    let schema = Schema { nodes, rules, root: root.unwrap_or(SchemaId(0)), has_dynamic, files: files.into() };
+    let (root_or_first, files, resources) = (root.unwrap_or(SchemaId(0)), files.into(), resources.into());
+    let schema = Schema { nodes, rules, root: root_or_first, has_dynamic, warns, secrets, resources, files };
     Draft { schema, languages, root, edges, errors }
 }
 
@@ -150,6 +170,8 @@ struct Compiler<'f> {
     queue: VecDeque<(SchemaId, Location, ResourceId)>,
     nodes: Vec<Node>,
     rules: Vec<Rule>,
+    /// The schemas whose values are not to be shown.
+    secrets: HashSet<Location>,
 }
 
 impl Compiler<'_> {
@@ -270,6 +292,39 @@ impl Compiler<'_> {
         at
     }
 
+    /// The names of properties whose values are not to be shown, whatever the way to the schema that says so.
+    fn secret_names(&mut self) -> SecretNames {
+        let mut names = SecretNames::default();
+        if self.secrets.is_empty() {
+            return names;
+        }
+        let edges = self.edges();
+        let secrets = &self.secrets;
+        // A schema is secret when it leads to one that says so: in place, or from a list to its items.
+        let mut secret: Vec<bool> = self.nodes.iter().map(|node| secrets.contains(&node.at)).collect();
+        let mut grows = true;
+        while grows {
+            grows = false;
+            for (id, out) in edges.iter().enumerate() {
+                let leads =
+                    |edge: &Edge| (edge.in_place || edge.to_item) && secret.get(edge.to.0 as usize) == Some(&true);
+                let reaches = out.iter().any(leads);
+                if let Some(known) = secret.get_mut(id).filter(|known| reaches && !**known) {
+                    (*known, grows) = (true, true);
+                }
+            }
+        }
+        for rule in &self.rules {
+            let Test::Members(members) = &rule.test else { continue };
+            for (name, entry) in members.table.names().zip(&members.entries) {
+                if entry.schema.is_some_and(|id| secret.get(id.0 as usize) == Some(&true)) {
+                    names.0.insert(name.into());
+                }
+            }
+        }
+        names
+    }
+
     /// What every schema leads to.
     fn edges(&mut self) -> Vec<Vec<Edge>> {
         let mut edges = Vec::with_capacity(self.nodes.len());
@@ -277,7 +332,8 @@ impl Compiler<'_> {
             let mut out = Vec::new();
             for rule in self.rules.get_mut(node.rules.start as usize..node.rules.end as usize).unwrap_or_default() {
                 let keyword = rule.at;
-                rule.test.subschemas(&mut |id, in_place| out.push(Edge { to: *id, in_place, keyword }));
+                let to_item = rule.kinds == Kinds::ARRAYS;
+                rule.test.subschemas(&mut |id, in_place| out.push(Edge { to: *id, in_place, to_item, keyword }));
             }
             edges.push(out);
         }

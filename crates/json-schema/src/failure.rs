@@ -13,6 +13,8 @@ pub(crate) struct Failure {
     pub(crate) detail: Detail,
     /// The branch of a union that it happened in, as an index into the notes of the check.
     pub(crate) branch: Option<u32>,
+    /// The rules that led here, the outermost first, and the one that was being applied; empty unless ways are wanted.
+    pub(crate) way: Box<[RuleId]>,
 }
 
 /// What cannot be told from the rule and the value alone.
@@ -32,6 +34,8 @@ pub(crate) enum Detail {
     UnknownTag(NodeId),
     /// Branches of `oneOf` that match, where one alone must.
     Matching(Vec<usize>),
+    /// A property or an item that no rule has evaluated; these names have been.
+    Unevaluated(Vec<NodeId>),
     /// No branch allows a value of this kind.
     NoBranch,
 }
@@ -41,6 +45,16 @@ pub(crate) enum Detail {
 pub(crate) struct BranchNote {
     pub(crate) rule: RuleId,
     pub(crate) branch: usize,
-    /// The value of the tag that chose it; otherwise it is the nearest.
-    pub(crate) tag: Option<NodeId>,
+    pub(crate) how: Choice,
+}
+
+/// Why the failures of a branch are told.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Choice {
+    /// The value of the tag at this node chose it.
+    Tag(NodeId),
+    /// It came nearest.
+    Nearest,
+    /// All branches were asked for.
+    Other,
 }

@@ -53,6 +53,7 @@ impl SchemaFile {
             at: pointer::of(&document, node),
             place: self.lines.place(&self.text, span.start),
             line_text: line.into(),
+            uri: String::new(),
             rule_index: 0,
         }
     }

@@ -120,7 +120,7 @@ pub(crate) const KEYWORDS: &[Keyword] = &[
     keyword("title", D04, D20, Nothing, Vocabulary::MetaData, Annotation),
     keyword("description", D04, D20, Nothing, Vocabulary::MetaData, Annotation),
     keyword("default", D04, D20, Nothing, Vocabulary::MetaData, Annotation),
-    keyword("deprecated", D19, D20, Nothing, Vocabulary::MetaData, Annotation),
+    keyword("deprecated", D19, D20, Nothing, Vocabulary::MetaData, Applied),
     keyword("readOnly", D07, D20, Nothing, Vocabulary::MetaData, Applied),
     keyword("writeOnly", D07, D20, Nothing, Vocabulary::MetaData, Applied),
     keyword("examples", D06, D20, Nothing, Vocabulary::MetaData, Annotation),

@@ -40,10 +40,11 @@ mod names;
 mod pattern;
 mod resource;
 mod schema;
+mod secret;
 pub mod vet;
 mod words;
 
-pub use check::{Checker, MAX_FRAMES};
+pub use check::{Checker, MAX_FRAMES, Telling};
 pub use compile::{Direction, Options, compile};
 pub use dialect::Dialect;
 pub use error::{SchemaError, SchemaErrors};

@@ -88,6 +88,16 @@ pub(crate) struct Resources<'f> {
     errors: Vec<SchemaError>,
 }
 
+/// What was read.
+pub(crate) struct Parts {
+    pub(crate) files: Vec<Arc<SchemaFile>>,
+    /// By the numbers of the resources.
+    pub(crate) languages: Vec<Language>,
+    /// Their roots and URIs.
+    pub(crate) resources: Vec<(Location, String)>,
+    pub(crate) errors: Vec<SchemaError>,
+}
+
 impl<'f> Resources<'f> {
     pub(crate) fn new(fetch: &'f mut dyn Fetch, default: Dialect) -> Self {
         Resources {
@@ -104,10 +114,11 @@ impl<'f> Resources<'f> {
         }
     }
 
-    /// The files, the languages of the resources, and what is wrong.
-    pub(crate) fn into_parts(self) -> (Vec<Arc<SchemaFile>>, Vec<Language>, Vec<SchemaError>) {
+    /// What is left when all is read.
+    pub(crate) fn into_parts(self) -> Parts {
         let languages = self.resources.iter().map(|resource| resource.language).collect();
-        (self.files, languages, self.errors)
+        let resources = self.resources.into_iter().map(|resource| (resource.root, resource.uri.into_string()));
+        Parts { files: self.files, languages, resources: resources.collect(), errors: self.errors }
     }
 
     /// Reads a file that was found at `uri` and indexes its resources; `None` after an error, which is noted.

@@ -5,6 +5,7 @@ use crate::file::{FileId, Location, SchemaFile};
 use crate::format::Format;
 use crate::names::NameTable;
 use crate::pattern::Pattern;
+use crate::secret::SecretNames;
 use mervik_document::tape::name_hash;
 use mervik_document::{Decimal, Kind};
 use std::ops::Range;
@@ -32,10 +33,20 @@ pub struct Schema {
     pub(crate) root: SchemaId,
     /// Whether any reference depends on how its schema was reached, so that checks must keep track of that.
     pub(crate) has_dynamic: bool,
+    /// Whether checks of documents that hold may have something to say all the same.
+    pub(crate) warns: bool,
+    pub(crate) secrets: SecretNames,
+    /// The roots of the resources, and their URIs, by their numbers.
+    pub(crate) resources: Box<[(Location, String)]>,
     pub(crate) files: Box<[Arc<SchemaFile>]>,
 }
 
 impl Schema {
+    /// Whether a document that holds may have warnings: whoever wants them must ask for the findings of every document.
+    pub fn warns(&self) -> bool {
+        self.warns
+    }
+
     /// The files that the schema was compiled from, the one that was named first.
     pub fn files(&self) -> &[Arc<SchemaFile>] {
         &self.files
@@ -56,6 +67,13 @@ impl Schema {
 
     pub(crate) fn rule(&self, id: RuleId) -> Option<&Rule> {
         self.rules.get(id.index())
+    }
+
+    /// The schema that a rule is part of. O(log schemas): rules stand in the order of the schemas that have them.
+    pub(crate) fn owner(&self, id: RuleId) -> Option<&Node> {
+        let first = |node: &Node| node.type_rule.map_or(node.rules.start, |rule| rule.0);
+        let after = self.nodes.partition_point(|node| first(node) <= id.0);
+        self.nodes.get(after.checked_sub(1)?)
     }
 
     pub(crate) fn file(&self, id: FileId) -> Option<&SchemaFile> {
@@ -236,6 +254,8 @@ pub(crate) enum Test {
     UnevaluatedProperties(SchemaId),
     /// `contentEncoding`, `contentMediaType`, `contentSchema` (Validation, 8), when they are asserted.
     Content(Box<ContentTest>),
+    /// `deprecated` (Validation, 9.3), when a warning is wanted: what has it holds all the same.
+    Deprecated,
     /// `readOnly` in a request, or `writeOnly` in a response (Validation, 9.4).
     WrongDirection,
 }
@@ -385,6 +405,7 @@ impl Test {
             | Test::MaxProperties(_)
             | Test::MinProperties(_)
             | Test::WrongDirection
+            | Test::Deprecated
             | Test::DependentRequired(_) => {}
         }
     }

@@ -1,9 +1,10 @@
 //! Failures put into words: the need, the value met, and the nearest way to comply.
 
 mod describe;
+mod way;
 
 use crate::check::{Bound, Details, MAX_FRAMES};
-use crate::failure::{BranchNote, Detail, Failure};
+use crate::failure::{BranchNote, Choice, Detail, Failure};
 use crate::file::Location;
 use crate::keyword::{self, Holds};
 use crate::pattern::MAX_STEPS;
@@ -17,6 +18,7 @@ use mervik_document::{
 };
 use std::borrow::Cow;
 use std::collections::HashMap;
+use way::Ways;
 
 /// Keywords of schemas that have been looked up before: the name of the rule, and its place.
 pub(crate) type Places = HashMap<Location, (Cow<'static, str>, SchemaPlace)>;
@@ -47,13 +49,16 @@ pub(crate) fn findings(
     places: &mut Places,
 ) -> Vec<Finding> {
     let lines = LineIndex::new(document.text());
-    let words = Words { schema, document, details };
+    let secrets = schema.secrets.spans(document);
+    let mut words = Words { schema, document, details, secrets, ways: Ways::default() };
     let mut findings: Vec<(NodeId, Finding)> = words.duplicate_names(&lines).collect();
-    findings.extend(details.failures.iter().filter_map(|failure| words.finding(failure, places)));
+    for failure in &details.failures {
+        findings.extend(words.finding(failure, places));
+    }
     findings.sort_by_key(|(at, _)| *at);
-    let mut ways = pointer::Ways::new(document);
+    let mut pointers = pointer::Ways::new(document);
     for (at, finding) in &mut findings {
-        finding.at = ways.pointer(*at);
+        finding.at = pointers.pointer(*at);
     }
     findings.sort_by_key(|(_, finding)| finding.span.start);
     let mut at = lines.places(document.text());
@@ -79,6 +84,9 @@ struct Words<'r> {
     schema: &'r Schema,
     document: &'r Document<'r>,
     details: &'r Details,
+    /// Values that are not to be shown, in the order of the document.
+    secrets: Vec<Span>,
+    ways: Ways,
 }
 
 /// What is filled in when all findings are known.
@@ -86,7 +94,7 @@ const LATER: Place = Place { line: 1, column: 1 };
 
 impl Words<'_> {
     /// The finding of a failure, and the node that its pointer is to name.
-    fn finding(&self, failure: &Failure, places: &mut Places) -> Option<(NodeId, Finding)> {
+    fn finding(&mut self, failure: &Failure, places: &mut Places) -> Option<(NodeId, Finding)> {
         let rule = self.schema.rule(failure.rule)?;
         let value = self.document.exactly(failure.value);
         let keyword = match &failure.detail {
@@ -100,7 +108,9 @@ impl Words<'_> {
         let (name, place) = match places.get(&keyword) {
             Some(known) => known.clone(),
             None => {
-                let known = (self.rule_name(keyword), self.schema.file(keyword.file)?.place(keyword.node));
+                let place = self.schema.file(keyword.file)?.place(keyword.node);
+                let uri = way::uri(self.schema, failure.rule, keyword);
+                let known = (self.rule_name(keyword), SchemaPlace { uri, ..place });
                 places.insert(keyword, known.clone());
                 known
             }
@@ -111,18 +121,21 @@ impl Words<'_> {
             span: self.span(look),
             place: LATER,
             schema: Some(SchemaPlace { rule_index: failure.rule.0, ..place }),
-            severity: Severity::Error,
+            severity: if matches!(rule.test, Test::Deprecated) { Severity::Warning } else { Severity::Error },
             message,
             expected,
             found,
             hint,
+            way: self.details.telling.ways.then(|| self.ways.of(self.schema, failure, keyword)),
         };
         Some((at, finding))
     }
 
     fn said(&self, failure: &Failure, rule: &Rule, value: Value<'_>) -> Said {
         let here = failure.value;
-        let found = shown::value(value);
+        let found = self.shown(value);
+        // What is near a value tells of the value.
+        let open = !self.is_hidden(value);
         let must_be = |expected: String, found: String, hint: Option<String>| {
             let message = format!("must be {expected}, found {found}");
             Said { at: here, look: here, expected, found, message, hint }
@@ -156,14 +169,19 @@ impl Words<'_> {
                 let known: Vec<&str> = union.tag.iter().flat_map(|tag| tag.values.names()).collect();
                 let value = self.document.value(*tag);
                 let expected = describe::list(known.iter().map(|text| format!("{text:?}")), "or");
-                let found = shown::value(value);
+                let found = self.shown(value);
                 let message = format!("`{name}` chooses the branch and must be {expected}, found {found}");
-                let hint = value.as_str().and_then(|word| near::nearest(word, known));
+                let hint =
+                    value.as_str().filter(|_| !self.is_hidden(value)).and_then(|word| near::nearest(word, known));
                 let hint = hint.map(|near| format!("{near:?} is near"));
                 Said { at: *tag, look: *tag, expected, found, message, hint }
             }
             (Test::OneOf(union), Detail::Matching(branches)) => {
-                let name = |index: &usize| branch_name(self.schema, union, *index);
+                let name = |index: &usize| {
+                    let name = branch_name(self.schema, union, *index);
+                    let what = union.branches.get(*index).and_then(|branch| schema_in_words(self.schema, *branch));
+                    what.map_or(name.clone(), |what| format!("{name} ({what})"))
+                };
                 let matching = describe::list(branches.iter().map(name), "and");
                 let (expected, found) = ("one branch of `oneOf` alone to match", format!("{matching} match"));
                 let message = format!("must match one branch of `oneOf` alone, but {found}");
@@ -177,7 +195,7 @@ impl Words<'_> {
             }
             (Test::Type(types), _) => must_be(types_in_words(*types), found, self.number_in_string(value)),
             (Test::OneOfValues(values), _) => {
-                let near = value.as_str().and_then(|word| near::nearest(word, values.strings.names()));
+                let near = value.as_str().filter(|_| open).and_then(|word| near::nearest(word, values.strings.names()));
                 must_be(constants(self.schema, values), found, near.map(|near| format!("{near:?} is near")))
             }
             (Test::MultipleOf(by), _) => must_be(format!("a multiple of {by}"), found, None),
@@ -186,10 +204,10 @@ impl Words<'_> {
             (Test::Minimum(bound), _) => must_be(format!("at least {bound}"), found, None),
             (Test::ExclusiveMinimum(bound), _) => must_be(format!("more than {bound}"), found, None),
             (Test::MaxLength(bound), _) => {
-                must_have(format!("at most {}", shown::counted(*bound, "character")), length(value))
+                must_have(format!("at most {}", shown::counted(*bound, "character")), self.length(value))
             }
             (Test::MinLength(bound), _) => {
-                must_have(format!("at least {}", shown::counted(*bound, "character")), length(value))
+                must_have(format!("at least {}", shown::counted(*bound, "character")), self.length(value))
             }
             (Test::Pattern(pattern), _) => {
                 let expected = format!("a string that matches `{}`", shown::text(pattern.source()));
@@ -197,20 +215,24 @@ impl Words<'_> {
                 Said { at: here, look: here, expected, found, message, hint: None }
             }
             (Test::Format(format), _) => {
-                let hint = value.as_str().map(|text| format.hint(text));
+                let hint = match value.as_str().filter(|_| open) {
+                    Some(text) => format.hint(text),
+                    None => format!("for example `{}`", format.example()),
+                };
+                let hint = Some(hint);
                 must_be(format.words().to_owned(), found, hint)
             }
             (Test::MaxItems(bound), _) => {
-                must_have(format!("at most {}", shown::counted(*bound, "item")), items(value))
+                must_have(format!("at most {}", shown::counted(*bound, "item")), self.size(value))
             }
             (Test::MinItems(bound), _) => {
-                must_have(format!("at least {}", shown::counted(*bound, "item")), items(value))
+                must_have(format!("at least {}", shown::counted(*bound, "item")), self.size(value))
             }
             (Test::MaxProperties(bound), _) => {
-                must_have(format!("at most {}", shown::counted(*bound, "member")), members(value))
+                must_have(format!("at most {}", shown::counted(*bound, "member")), self.size(value))
             }
             (Test::MinProperties(bound), _) => {
-                must_have(format!("at least {}", shown::counted(*bound, "member")), members(value))
+                must_have(format!("at least {}", shown::counted(*bound, "member")), self.size(value))
             }
             (Test::Not(schema), _) => {
                 let what = schema_in_words(self.schema, *schema).unwrap_or("as `not` describes".to_owned());
@@ -222,6 +244,22 @@ impl Words<'_> {
                 let expected = describe::content(test);
                 let message = format!("must hold {expected}, found {found}");
                 Said { at: here, look: here, expected, found, message, hint: None }
+            }
+            (Test::Deprecated, _) => {
+                let message = "is deprecated: it may go in a later version".to_owned();
+                Said { at: here, look: here, expected: "no value here".to_owned(), found, message, hint: None }
+            }
+            (_, Detail::Unevaluated(names)) => {
+                let mut said = self.not_allowed(rule, value, found);
+                said.message.push_str(": nothing that holds here describes it");
+                let names: Vec<&str> = names.iter().map(|name| self.document.text_of(*name)).collect();
+                let words = || describe::list(names.iter().map(|name| format!("`{name}`")), "and");
+                said.expected = match names.is_empty() {
+                    true => "no property that nothing describes".to_owned(),
+                    false => format!("no property but {}", words()),
+                };
+                said.hint = (!names.is_empty()).then(|| format!("described here: {}", words()));
+                said
             }
             (Test::WrongDirection, _) => {
                 let (way, owner) = match self.rule_name(rule.at).as_ref() {
@@ -289,16 +327,58 @@ impl Words<'_> {
             _ => return String::new(),
         };
         let name = branch_name(self.schema, union, note.branch);
-        match (note.tag, &union.tag) {
-            (Some(node), Some(tag)) => {
-                format!(" (in {name}, chosen by `{}` {})", tag.name.text, shown::value(self.document.value(node)))
+        match (note.how, &union.tag) {
+            (Choice::Tag(node), Some(tag)) if self.is_hidden(self.document.value(node)) => {
+                format!(" (in {name}, chosen by `{}`)", tag.name.text)
             }
+            (Choice::Tag(node), Some(tag)) => {
+                format!(" (in {name}, chosen by `{}` {})", tag.name.text, self.shown(self.document.value(node)))
+            }
+            (Choice::Other, _) => format!(" (in {name})"),
             _ => format!(" (in {name}, the nearest)"),
         }
     }
 
+    /// Whether a value, or a part of it, is not to be shown.
+    fn is_hidden(&self, value: Value<'_>) -> bool {
+        let span = value.span();
+        let after = self.secrets.partition_point(|secret| secret.end <= span.start);
+        self.details.telling.redact || self.secrets.get(after).is_some_and(|secret| secret.start < span.end)
+    }
+
+    /// The value, or what may be told of it.
+    fn shown(&self, value: Value<'_>) -> String {
+        if !self.is_hidden(value) {
+            return shown::value(value);
+        }
+        let kind = match value.kind() {
+            Kind::Null => "null",
+            Kind::Bool => "a boolean",
+            Kind::Number => "a number",
+            Kind::Array => "an array",
+            Kind::Object => "an object",
+            Kind::String | Kind::Name => "a string",
+        };
+        format!("{kind} (not shown)")
+    }
+
+    fn length(&self, value: Value<'_>) -> String {
+        match self.is_hidden(value) {
+            true => self.shown(value),
+            false => format!("{} in {}", value.as_str().unwrap_or("").chars().count(), shown::value(value)),
+        }
+    }
+
+    /// How many items or members a value has.
+    fn size(&self, value: Value<'_>) -> String {
+        match self.details.telling.redact {
+            true => self.shown(value),
+            false => (value.items().count() + value.members().count()).to_string(),
+        }
+    }
+
     fn number_in_string(&self, value: Value<'_>) -> Option<String> {
-        let text = value.as_str()?;
+        let text = value.as_str().filter(|_| !self.is_hidden(value))?;
         mervik_document::Decimal::parse(text).map(|_| "the quotes make it a string".to_owned())
     }
 
@@ -340,6 +420,7 @@ impl Words<'_> {
                 expected: "each name once".to_owned(),
                 found: format!("`{name}` again"),
                 hint: Some(format!("readers keep the first or the last of them; the first is {}", above(first, here))),
+                way: None,
             };
             (duplicate.name, finding)
         })
@@ -374,6 +455,7 @@ impl Words<'_> {
             expected,
             found: "more".to_owned(),
             hint: Some(hint.to_owned()),
+            way: None,
         }
     }
 }
@@ -386,19 +468,6 @@ fn above(first: Place, here: Place) -> String {
             format!("{} above, in column {}", shown::counted(lines, "line"), first.column)
         }
     }
-}
-
-fn length(value: Value<'_>) -> String {
-    let text = value.as_str().unwrap_or("");
-    format!("{} in {}", text.chars().count(), shown::value(value))
-}
-
-fn items(value: Value<'_>) -> String {
-    value.items().count().to_string()
-}
-
-fn members(value: Value<'_>) -> String {
-    value.members().count().to_string()
 }
 
 #[cfg(test)]

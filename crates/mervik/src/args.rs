@@ -80,6 +80,18 @@ pub(crate) struct CheckCall {
     #[arg(long)]
     pub(crate) first: bool,
 
+    /// Where no branch of a union holds, tell what is wrong with every branch, not only the nearest
+    #[arg(long)]
+    pub(crate) all_branches: bool,
+
+    /// Print no value of a document, for output that leaves the house
+    #[arg(long)]
+    pub(crate) redact: bool,
+
+    /// Warn of values that the schema calls deprecated
+    #[arg(long, value_name = "WHAT")]
+    pub(crate) warn: Option<WarnName>,
+
     /// The documents: paths, or `-` for standard input
     #[arg(value_name = "DOCUMENT", required = true, value_hint = ValueHint::FilePath)]
     pub(crate) documents: Vec<PathBuf>,
@@ -104,7 +116,7 @@ pub(crate) struct VetCall {
 
     /// The form of the report
     #[arg(long, value_name = "REPORT", default_value = "text")]
-    pub(crate) report: ReportName,
+    pub(crate) report: VetReportName,
 
     /// The schemas: paths, or `PATH#POINTER` for a part of one
     #[arg(value_name = "SCHEMA", required = true, value_hint = ValueHint::FilePath)]
@@ -166,6 +178,26 @@ pub(crate) enum ReportName {
     Json,
     /// One line a record
     Ndjson,
+    /// The output unit `flag` of JSON Schema 2020-12, one a record
+    Flag,
+    /// The output unit `basic` of JSON Schema 2020-12, one a record
+    Basic,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum VetReportName {
+    /// For people
+    Text,
+    /// One JSON object
+    Json,
+    /// One line a schema
+    Ndjson,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum WarnName {
+    /// Values whose schema is `deprecated`
+    Deprecated,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -6,13 +6,14 @@ mod stream;
 pub(crate) use judge::{Judge, Judged};
 pub(crate) use stream::{BatchResult, Reach};
 
-use crate::args::CheckCall;
+use crate::args::{CheckCall, ReportName, WarnName};
 use crate::input::{Input, Layout};
 use crate::progress::Progress;
 use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
+use mervik_json_schema::{Options, Telling};
 use std::io::ErrorKind;
 use std::path::Path;
 
@@ -41,9 +42,16 @@ impl From<Trouble> for Ended {
 
 /// Runs the command.
 pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
-    let schema = schema_files::load(&call.schema, &call.language, Paint::for_stderr(color))?;
+    let ways = call.report == ReportName::Basic;
+    let wanted = |options| Options {
+        warn_deprecated: call.warn == Some(WarnName::Deprecated),
+        keep_references: ways,
+        ..options
+    };
+    let schema = schema_files::load(&call.schema, &call.language, wanted, Paint::for_stderr(color))?;
     let mut report = report::new(call.report, Paint::for_stdout(color));
-    let judge = Judge::new(&schema, call.first, report.excerpt_width());
+    let telling = Telling { all_branches: call.all_branches || ways, ways, redact: call.redact };
+    let judge = Judge::new(&schema, call.first, report.excerpt_width(), telling);
     let mut totals = Counts::default();
     let mut unreadable = false;
     for path in &call.documents {

@@ -4,6 +4,7 @@ pub(crate) mod excerpt;
 mod groups;
 mod json;
 mod text;
+mod unit;
 pub(crate) mod vetting;
 
 use crate::args::ReportName;
@@ -82,5 +83,7 @@ pub(crate) fn new(name: ReportName, paint: Paint) -> Box<dyn Report> {
         ReportName::Text => Box::new(text::TextReport::new(out, paint, excerpt::width())),
         ReportName::Json => Box::new(json::JsonReport::new(out)),
         ReportName::Ndjson => Box::new(json::NdjsonReport::new(out)),
+        ReportName::Flag => Box::new(unit::UnitReport::new(out, unit::Form::Flag)),
+        ReportName::Basic => Box::new(unit::UnitReport::new(out, unit::Form::Basic)),
     }
 }

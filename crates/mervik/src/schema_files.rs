@@ -61,6 +61,8 @@ pub(crate) fn read<'n>(
         },
         assert_formats: options.formats == AssertMode::Assert,
         assert_content: options.content == AssertMode::Assert,
+        warn_deprecated: false,
+        keep_references: false,
         direction: options.direction.map(|direction| match direction {
             DirectionName::Request => Direction::Request,
             DirectionName::Response => Direction::Response,
@@ -78,9 +80,17 @@ pub(crate) fn read<'n>(
 }
 
 /// Reads and compiles the schema that `--schema` names.
-pub(crate) fn load(named: &str, options: &LanguageOptions, paint: Paint) -> Result<Schema, Trouble> {
+///
+/// `wanted` says what checks need beyond what the schema's language options say.
+pub(crate) fn load(
+    named: &str,
+    options: &LanguageOptions,
+    wanted: impl FnOnce(Options) -> Options,
+    paint: Paint,
+) -> Result<Schema, Trouble> {
     let project = Project::around()?;
     let Source { name, uri, text, fragment, mut folders, options, .. } = read(named, options, project.as_ref())?;
+    let options = wanted(options);
     compile(&name, &uri, &text, fragment, &mut folders, options).map_err(|errors| not_a_schema(&name, &errors, paint))
 }
 

@@ -1,6 +1,6 @@
 //! `mervik vet`: says what is wrong, unreachable or unwise in schemas.
 
-use crate::args::{ProfileName, ReportName, VetCall};
+use crate::args::{ProfileName, VetCall, VetReportName};
 use crate::check::Ended;
 use crate::files;
 use crate::project::Project;
@@ -21,9 +21,9 @@ pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble>
     let project = Project::around()?;
     let out = std::io::BufWriter::new(std::io::stdout());
     let mut report: Box<dyn VetReport> = match call.report {
-        ReportName::Text => Box::new(vetting::text(out, Paint::for_stdout(color), excerpt::width(), call.hints)),
-        ReportName::Json => Box::new(vetting::json(out)),
-        ReportName::Ndjson => Box::new(vetting::ndjson(out)),
+        VetReportName::Text => Box::new(vetting::text(out, Paint::for_stdout(color), excerpt::width(), call.hints)),
+        VetReportName::Json => Box::new(vetting::json(out)),
+        VetReportName::Ndjson => Box::new(vetting::ndjson(out)),
     };
     let mut schemas = Vec::new();
     let mut reached: Vec<(Arc<str>, String)> = Vec::new();

@@ -151,6 +151,10 @@ pub struct Name<'d> {
 }
 
 impl<'d> Name<'d> {
+    pub(super) fn at(document: &'d Document<'d>, id: NodeId) -> Self {
+        Name { document, id, node: document.node(id) }
+    }
+
     /// The name's node.
     #[inline]
     pub fn id(self) -> NodeId {

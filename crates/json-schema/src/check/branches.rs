@@ -4,7 +4,7 @@
 //! that the tag chooses, else the one that came nearest.
 
 use super::{Details, Run, Sink};
-use crate::failure::{BranchNote, Detail, Failure};
+use crate::failure::{BranchNote, Choice, Detail, Failure};
 use crate::schema::{IfTest, RuleId, SchemaId, Tag, Test, Union};
 use mervik_document::{NodeId, Value};
 
@@ -78,7 +78,8 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         let before = self.sink.details().map(|details| details.failures.len());
         let holds = self.check(schema, value);
         if let (Some(before), false) = (before, holds) {
-            self.note(BranchNote { rule, branch, tag: Some(tag) }, before);
+            self.note(BranchNote { rule, branch, how: Choice::Tag(tag) }, before);
+            self.other_branches(rule, branch, value);
         }
         holds
     }
@@ -100,12 +101,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         }
         let mut nearest: Option<(Nearness, usize, Details)> = None;
         for (index, branch) in union.branches.iter().enumerate() {
-            let mut run = self.inner(Details::default());
-            run.track = None;
-            run.check(*branch, value);
-            let Run { sink: found, exhausted, work, .. } = run;
-            self.exhausted = self.exhausted.or(exhausted);
-            self.work = work;
+            let found = self.in_detail(*branch, value);
             let nearness = self.nearness(&found.failures, value);
             if nearest.as_ref().is_none_or(|(best, ..)| nearness > *best) {
                 nearest = Some((nearness, index, found));
@@ -113,15 +109,52 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         }
         match nearest {
             Some((nearness, branch, found)) if nearness.right_kind => {
-                if let Some(details) = self.sink.details() {
-                    let before = details.failures.len();
-                    details.take(found);
-                    self.note(BranchNote { rule: id, branch, tag: None }, before);
-                }
+                self.take_noted(BranchNote { rule: id, branch, how: Choice::Nearest }, found);
+                self.other_branches(id, branch, value);
             }
-            _ => self.sink.fail(id, value.id(), || Detail::NoBranch),
+            _ => {
+                self.sink.fail(id, value.id(), || Detail::NoBranch);
+                self.other_branches(id, usize::MAX, value);
+            }
         }
         false
+    }
+
+    /// What is wrong with a value as that branch.
+    fn in_detail(&mut self, branch: SchemaId, value: Value<'_>) -> Details {
+        let details = self.sink.details().map(|outer| outer.empty()).unwrap_or_default();
+        let mut run = self.inner(details);
+        run.track = None;
+        run.check(branch, value);
+        let Run { sink: found, exhausted, work, .. } = run;
+        self.exhausted = self.exhausted.or(exhausted);
+        self.work = work;
+        found
+    }
+
+    /// Records the failures of all branches but one, where somebody has asked for them.
+    #[cold]
+    fn other_branches(&mut self, rule: RuleId, told: usize, value: Value<'_>) {
+        let wanted = self.sink.details().is_some_and(|details| details.telling.all_branches);
+        let Some(Test::AnyOf(union) | Test::OneOf(union)) = self.schema.rule(rule).map(|rule| &rule.test) else {
+            return;
+        };
+        for (branch, schema) in union.branches.iter().enumerate().filter(|(branch, _)| wanted && *branch != told) {
+            if self.work > MAX_EXPLORED {
+                return;
+            }
+            let found = self.in_detail(*schema, value);
+            self.take_noted(BranchNote { rule, branch, how: Choice::Other }, found);
+        }
+    }
+
+    /// Takes over the failures of a branch.
+    fn take_noted(&mut self, note: BranchNote, found: Details) {
+        if let Some(details) = self.sink.details() {
+            let before = details.failures.len();
+            details.take(found);
+            self.note(note, before);
+        }
     }
 
     /// Marks all failures after the first `before` ones as those of a branch, unless they have one already.
@@ -164,6 +197,11 @@ struct Nearness {
 }
 
 impl Details {
+    /// The same with nothing recorded yet.
+    fn empty(&self) -> Details {
+        Details { telling: self.telling, way: self.way.clone(), ..Details::default() }
+    }
+
     fn take(&mut self, mut other: Details) {
         let shift = self.notes.len() as u32;
         for failure in &mut other.failures {

@@ -6,8 +6,12 @@
 //! is taken back. So every value is gone through once, and nothing is evaluated again to find out what was.
 
 use super::{Run, Sink};
+use crate::failure::Detail;
 use crate::schema::SchemaId;
-use mervik_document::{Kind, Value};
+use mervik_document::{Kind, Member, NodeId, Value};
+
+/// How many evaluated names a finding about one that is not looks at.
+const MAX_NAMES: usize = 50;
 
 /// A set of children of the current value: so many words of the scratch memory, from `start` on.
 #[derive(Clone, Copy, Debug)]
@@ -75,10 +79,27 @@ impl<S: Sink> Run<'_, '_, S> {
     }
 
     pub(super) fn unevaluated_properties(&mut self, schema: SchemaId, value: Value<'_>) -> bool {
+        let mut evaluated = Vec::new();
+        if S::DETAILS {
+            let marked = value.members().enumerate().filter(|(index, _)| self.is_marked(*index));
+            evaluated.extend(marked.map(|(_, member)| member.name.id()).take(MAX_NAMES));
+        }
         self.every(value.members().enumerate(), |run, (index, member)| {
-            let holds = run.is_marked(index) || run.child(schema, member.value);
+            let holds = run.is_marked(index) || run.child(schema, member.value) || run.unevaluated(&evaluated, member);
             run.mark(index);
             holds
         })
+    }
+
+    /// Notes with the failure of a property which others have been evaluated. Always `false`.
+    #[cold]
+    fn unevaluated(&mut self, evaluated: &[NodeId], member: Member<'_>) -> bool {
+        if let Some(last) = self.sink.details().and_then(|details| details.failures.last_mut())
+            && last.value == member.value.id()
+            && matches!(last.detail, Detail::Plain)
+        {
+            last.detail = Detail::Unevaluated(evaluated.to_vec());
+        }
+        false
     }
 }

@@ -6,7 +6,7 @@ use crate::content::{self, Encoding};
 use crate::dialect::{Dialect, Language, Vocabulary};
 use crate::error::Breach;
 use crate::file::{FileId, Location};
-use crate::format::Format;
+use crate::format::{self, Format};
 use crate::keyword::{self, Treatment};
 use crate::names::NameTable;
 use crate::pattern::Pattern;
@@ -174,7 +174,14 @@ impl Compiler<'_> {
             },
             "unevaluatedItems" => (Kinds::ARRAYS, Test::UnevaluatedItems(self.subschema(here, value))),
             "unevaluatedProperties" => (Kinds::OBJECTS, Test::UnevaluatedProperties(self.subschema(here, value))),
+            "deprecated" => {
+                let warned = self.boolean(file, name, value)? && self.options.warn_deprecated;
+                return warned.then_some((Kinds::ALL, Test::Deprecated));
+            }
             "readOnly" | "writeOnly" => {
+                if name == "writeOnly" && value.as_bool() == Some(true) {
+                    self.secrets.insert(here.at(here.schema.id()));
+                }
                 let wrong = if name == "readOnly" { Direction::Request } else { Direction::Response };
                 let holds = self.boolean(file, name, value)? && self.options.direction == Some(wrong);
                 return holds.then_some((Kinds::ALL, Test::WrongDirection));
@@ -401,6 +408,9 @@ impl Compiler<'_> {
 
     fn format(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Format> {
         let word = self.string(here.file, name, value)?;
+        if format::is_note(word) {
+            self.secrets.insert(here.at(here.schema.id()));
+        }
         if !self.options.assert_formats && !here.language.has(Vocabulary::FormatAssertion) {
             return None;
         }

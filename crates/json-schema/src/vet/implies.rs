@@ -87,7 +87,7 @@ impl<'s> Implication<'s> {
             return true;
         }
         match &wanted.test {
-            Test::Type(_) | Test::Required | Test::Ref(_) | Test::AllOf(_) => true,
+            Test::Type(_) | Test::Required | Test::Ref(_) | Test::AllOf(_) | Test::Deprecated => true,
             Test::Minimum(least) => has(&|test| match test {
                 Test::Minimum(bound) | Test::ExclusiveMinimum(bound) => bound >= least,
                 _ => false,

@@ -1,5 +1,5 @@
-use crate::{Checker, Nowhere, Options, compile};
-use mervik_document::{Document, Finding, Tape, json};
+use crate::{Checker, Nowhere, Options, Telling, compile};
+use mervik_document::{Document, Finding, Severity, Tape, json};
 
 fn findings(schema: &str, text: &str) -> Vec<Finding> {
     let schema = compile("s.json", "file:///s.json", schema, "", &mut Nowhere, Options::default())
@@ -120,7 +120,7 @@ fn every_rule_says_what_it_needs_and_what_it_met() {
             "3",
             "oneOf",
             "",
-            "must match one branch of `oneOf` alone, but branch `Low` and branch 2 match",
+            "must match one branch of `oneOf` alone, but branch `Low` (at least 1) and branch 2 (at least 2) match",
             "",
         ),
         (r#"{"if":{"const":1},"then":false}"#, "1", "then", "", "no value is allowed here, found 1", ""),
@@ -222,4 +222,161 @@ fn messages_keep_one_form() {
         assert!(!message.ends_with('.') && message.starts_with(|c: char| !c.is_uppercase()), "{message}");
         assert!(message.chars().count() < 220, "{message}");
     }
+}
+
+/// The findings of a document, told in some other way.
+fn told(schema: &str, text: &str, telling: Telling) -> Vec<Finding> {
+    let options = Options { keep_references: telling.ways, warn_deprecated: true, ..Options::default() };
+    let schema = compile("s.json", "file:///s.json", schema, "", &mut Nowhere, options)
+        .unwrap_or_else(|errors| panic!("{schema}\n{errors}"));
+    let mut tape = Tape::new();
+    json::read(text, &mut tape).unwrap();
+    Checker::new(&schema).telling(telling).findings(&Document::new(text, &tape))
+}
+
+#[test]
+fn ways_lead_through_references_and_uris_name_the_place() {
+    // schema, document, way, URI
+    let table = [
+        (
+            r##"{"properties":{"a":{"$ref":"#/$defs/n"}},"$defs":{"n":{"$ref":"#/$defs/m"},"m":{"maximum":5}}}"##,
+            r#"{"a":7}"#,
+            "/properties/a/$ref/$ref/maximum",
+            "file:///s.json#/$defs/m/maximum",
+        ),
+        (r##"{"items":{"$ref":"#"},"type":"array"}"##, "[[1]]", "/items/$ref/items/$ref/type", "file:///s.json#/type"),
+        (r#"{"allOf":[true,{"required":["a"]}]}"#, "{}", "/allOf/1/required", "file:///s.json#/allOf/1/required"),
+        (
+            r#"{"patternProperties":{"^a b%":{"type":"null"}}}"#,
+            r#"{"a b%":7}"#,
+            "/patternProperties/^a b%/type",
+            "file:///s.json#/patternProperties/%5Ea%20b%25/type",
+        ),
+        (
+            r#"{"additionalProperties":false}"#,
+            r#"{"a":1}"#,
+            "/additionalProperties",
+            "file:///s.json#/additionalProperties",
+        ),
+        (r#"{"contains":{"const":1},"minContains":2}"#, "[1]", "/minContains", "file:///s.json#/minContains"),
+        (
+            r#"{"anyOf":[{"type":"object","required":["a"]},{"type":"null"}]}"#,
+            "{}",
+            "/anyOf/0/required",
+            "file:///s.json#/anyOf/0/required",
+        ),
+        (
+            r##"{"$ref":"b#/$defs/d","$defs":{"x":{"$id":"b","$defs":{"d":{"type":"null"}}}}}"##,
+            "1",
+            "/$ref/type",
+            "file:///b#/$defs/d/type",
+        ),
+        (
+            r##"{"$dynamicRef":"#n","$defs":{"n":{"$dynamicAnchor":"n","type":"null"}}}"##,
+            "1",
+            "/$dynamicRef/type",
+            "file:///s.json#/$defs/n/type",
+        ),
+        (r#"{"if":true,"then":{"not":{}}}"#, "1", "/then/not", "file:///s.json#/then/not"),
+    ];
+    for (schema, text, way, uri) in table {
+        let findings = told(schema, text, Telling { ways: true, ..Telling::default() });
+        let [finding] = findings.as_slice() else { panic!("{schema}: {findings:#?}") };
+        assert_eq!(finding.way.as_deref(), Some(way), "{schema}");
+        assert_eq!(finding.schema.as_ref().unwrap().uri, uri, "{schema}");
+    }
+}
+
+#[test]
+fn all_branches_are_told_to_those_who_ask() {
+    let schema =
+        r#"{"anyOf":[{"type":"object","required":["a"]},{"type":"array"},{"type":"object","required":["b","c"]}]}"#;
+    let messages = |telling: Telling| -> Vec<String> {
+        told(schema, "{}", telling).into_iter().map(|finding| finding.message).collect()
+    };
+    assert_eq!(messages(Telling::default()), ["must have the property `a` (in branch 1, the nearest)"]);
+    assert_eq!(
+        messages(Telling { all_branches: true, ..Telling::default() }),
+        [
+            "must have the property `a` (in branch 1, the nearest)",
+            "must be an array, found {} (in branch 2)",
+            "must have the property `b` (in branch 3)",
+            "must have the property `c` (in branch 3)",
+        ]
+    );
+    let tagged =
+        r#"{"oneOf":[{"properties":{"k":{"const":"a"},"n":{"minimum":1}}},{"properties":{"k":{"const":"b"}}}]}"#;
+    let all = told(tagged, r#"{"k":"a","n":0}"#, Telling { all_branches: true, ..Telling::default() });
+    let messages: Vec<&str> = all.iter().map(|finding| finding.message.as_str()).collect();
+    assert_eq!(
+        messages,
+        ["must be \"b\", found \"a\" (in branch 2)", "must be at least 1, found 0 (in branch 1, chosen by `k` \"a\")"]
+    );
+}
+
+#[test]
+fn values_are_kept_back_where_the_schema_or_a_name_says_so() {
+    let kept = "geheim7";
+    // schema, document with the value that is to be kept back
+    let table = [
+        (r#"{"properties":{"a":{"writeOnly":true,"type":"integer"}}}"#, r#"{"a":"geheim7"}"#),
+        (r#"{"properties":{"a":{"format":"password","pattern":"^x"}}}"#, r#"{"a":"geheim7"}"#),
+        (
+            r##"{"properties":{"a":{"allOf":[{"$ref":"#/$defs/p"}],"maxLength":1}},"$defs":{"p":{"writeOnly":true}}}"##,
+            r#"{"a":"geheim7"}"#,
+        ),
+        (r#"{"properties":{"a":{"items":{"writeOnly":true,"enum":["geheim"]}}}}"#, r#"{"a":["geheim7"]}"#),
+        (r#"{"properties":{"db_password":{"const":"geheim"}}}"#, r#"{"db_password":"geheim7"}"#),
+        (r#"{"type":"array"}"#, r#"{"login":{"apiKey":"geheim7"}}"#),
+        (
+            r#"{"oneOf":[{"properties":{"token":{"const":"a"}}},{"properties":{"token":{"const":"geheim"}}}]}"#,
+            r#"{"token":"geheim7"}"#,
+        ),
+        (r#"{"properties":{"secret":{"format":"date-time"}}}"#, r#"{"secret":"geheim7"}"#),
+        (r#"{"not":{"required":["credentials"]}}"#, r#"{"credentials":["geheim7"]}"#),
+    ];
+    for (schema, text) in table {
+        let findings = told(schema, text, Telling::default());
+        assert!(!findings.is_empty(), "{schema}");
+        assert!(!format!("{findings:?}").contains(kept), "{schema}: {findings:#?}");
+        // `near` values tell as much.
+        assert!(findings.iter().all(|finding| finding.hint.as_deref().is_none_or(|hint| !hint.contains("geheim"))));
+    }
+}
+
+#[test]
+fn without_values_findings_say_what_is_needed_all_the_same() {
+    let schema = r#"{
+        "properties": {
+            "n": {"maximum": 5}, "s": {"maxLength": 2}, "e": {"enum": ["alpha", "beta"]}, "l": {"maxItems": 1},
+            "f": {"format": "date"}, "p": {"pattern": "^x$"}, "t": {"type": "integer"}, "o": {"maxProperties": 0},
+            "u": {"oneOf": [{"properties": {"k": {"const": "kilo"}, "n": {"type": "null"}}}, {"properties": {"k": {"const": "lima"}}}]},
+            "x": {"not": {"const": 1}}, "d": {"deprecated": true}, "m": {"multipleOf": 8}
+        },
+        "additionalProperties": false
+    }"#;
+    let text = r#"{"n":4711,"s":"4711","e":"betta4711","l":[4711,4712],"f":"2026-04-31","p":"4711","t":"4711","o":{"a":4711},
+        "u":{"k":"kilo","n":4711},"x":1,"d":4711,"m":4711}"#;
+    let findings = told(schema, text, Telling { redact: true, ..Telling::default() });
+    assert_eq!(findings.len(), 12, "{findings:#?}");
+    for finding in &findings {
+        let told = format!("{} {} {} {:?}", finding.message, finding.expected, finding.found, finding.hint);
+        for value in ["4711", "4712", "betta", "04-31", "\"kilo\"", "beta\" is near"] {
+            assert!(!told.contains(value), "{told}");
+        }
+    }
+    let messages: Vec<&str> = findings.iter().map(|finding| finding.message.as_str()).collect();
+    assert_eq!(messages[0], "must be at most 5, found a number (not shown)");
+    assert_eq!(messages[3], "must have at most 1 item, found an array (not shown)");
+}
+
+#[test]
+fn what_is_deprecated_is_a_warning_in_whatever_branch_holds() {
+    let schema =
+        r#"{"anyOf":[{"required":["b"]},{"properties":{"a":{"deprecated":true},"c":{"not":{"deprecated":true}}}}]}"#;
+    let severities = |text: &str| -> Vec<Severity> {
+        told(schema, text, Telling::default()).into_iter().map(|finding| finding.severity).collect()
+    };
+    assert_eq!(severities(r#"{"a":1}"#), [Severity::Warning]);
+    assert_eq!(severities(r#"{"d":1}"#), []);
 }

@@ -4,7 +4,7 @@ use super::stream::Reach;
 use crate::report::excerpt::{self, Cut};
 use mervik_document::finding::rule;
 use mervik_document::{Document, Finding, LineIndex, Severity, Span, Tape, json};
-use mervik_json_schema::{Checker, Schema};
+use mervik_json_schema::{Checker, Schema, Telling};
 use std::borrow::Cow;
 
 /// What there is to say about one record.
@@ -23,6 +23,7 @@ pub(crate) struct Judge<'s> {
     first: bool,
     /// How wide excerpts of the document are, in columns; `None` for reports without them.
     excerpt_width: Option<usize>,
+    telling: Telling,
 }
 
 /// Memory that one thread uses for record after record.
@@ -40,8 +41,8 @@ pub(crate) fn is_utf16(bytes: &[u8]) -> bool {
 }
 
 impl<'s> Judge<'s> {
-    pub(crate) fn new(schema: &'s Schema, first: bool, excerpt_width: Option<usize>) -> Self {
-        Judge { schema, first, excerpt_width }
+    pub(crate) fn new(schema: &'s Schema, first: bool, excerpt_width: Option<usize>, telling: Telling) -> Self {
+        Judge { schema, first, excerpt_width, telling }
     }
 
     /// Whether the report wants to know which rules records reach.
@@ -51,7 +52,7 @@ impl<'s> Judge<'s> {
 
     /// A place for one thread to work at.
     pub(crate) fn bench(&self) -> Bench<'s> {
-        Bench { judge: *self, checker: Checker::new(self.schema), tape: Tape::new() }
+        Bench { judge: *self, checker: Checker::new(self.schema).telling(self.telling), tape: Tape::new() }
     }
 
     /// Judges a document that is all of a file.
@@ -60,21 +61,23 @@ impl<'s> Judge<'s> {
         bench.judge(&bytes, 0, true).unwrap_or(Judged { valid: true, findings: Vec::new() })
     }
 
-    fn judged(&self, mut findings: Vec<Finding>, text: &str, lines_before: u64) -> Judged {
+    /// `secrets` are the values of the text that are not to be shown, in its order.
+    fn judged(&self, mut findings: Vec<Finding>, text: &str, lines_before: u64, secrets: &[Span]) -> Judged {
         findings.sort_by_key(|finding| finding.span.start);
         if self.first {
             let refused = findings.iter().any(|finding| finding.severity == Severity::Error);
             findings.retain(|finding| !refused || finding.severity == Severity::Error);
             findings.truncate(1);
         }
-        let lines = self.excerpt_width.map(|_| LineIndex::new(text));
+        // Without values there is no line to be shown.
+        let width = self.excerpt_width.filter(|_| !self.telling.redact);
+        let lines = width.map(|_| LineIndex::new(text));
         let valid = findings.iter().all(|finding| finding.severity != Severity::Error);
         let shown = findings.into_iter().map(|mut finding| {
-            let cut = lines.as_ref().zip(self.excerpt_width).map(|(lines, width)| {
+            let cut = lines.as_ref().zip(width).map(|(lines, width)| {
                 let (line, start) = lines.line(text, finding.span.start);
-                let length = text.get(finding.span.start as usize..finding.span.end as usize);
-                let meant = length.and_then(|text| text.lines().next()).unwrap_or("");
-                excerpt::cut(line, (finding.span.start - start) as usize, meant.chars().take(width).count(), width)
+                let masked = excerpt::masked(line, start, finding.span, secrets);
+                excerpt::cut(&masked.line, masked.at, masked.meant.min(width), width)
             });
             finding.place.line += lines_before;
             (finding, cut)
@@ -91,10 +94,11 @@ impl Bench<'_> {
         if let Ok(text) = std::str::from_utf8(bytes)
             && json::read(text, &mut self.tape).is_ok()
             && self.checker.accepts(&Document::new(text, &self.tape))
+            && !self.judge.schema.warns()
         {
             return None;
         }
-        Some(self.say(bytes, lines_before, at_start))
+        Some(self.say(bytes, lines_before, at_start)).filter(|judged| !judged.findings.is_empty())
     }
 
     #[cold]
@@ -108,14 +112,22 @@ impl Bench<'_> {
             Err(error) => {
                 let lossy = String::from_utf8_lossy(bytes);
                 findings.push(not_utf8(bytes, error.valid_up_to(), &lossy));
-                self.judge.judged(findings, &lossy, lines_before)
+                let secrets = self.checker.secrets_of_text(&lossy);
+                self.judge.judged(findings, &lossy, lines_before, &secrets)
             }
             Ok(text) => {
-                match json::read(text, &mut self.tape) {
-                    Err(error) => findings.push(syntax(text, &error)),
-                    Ok(()) => findings.extend(self.checker.findings(&Document::new(text, &self.tape))),
-                }
-                self.judge.judged(findings, text, lines_before)
+                let secrets = match json::read(text, &mut self.tape) {
+                    Err(error) => {
+                        findings.push(syntax(text, &error, self.judge.telling.redact));
+                        self.checker.secrets_of_text(text)
+                    }
+                    Ok(()) => {
+                        let document = Document::new(text, &self.tape);
+                        findings.extend(self.checker.findings(&document));
+                        self.checker.secrets(&document)
+                    }
+                };
+                self.judge.judged(findings, text, lines_before, &secrets)
             }
         }
     }
@@ -156,15 +168,20 @@ fn about_text(rule: &'static str, span: Span, lines: &LineIndex, text: &str) -> 
         expected: String::new(),
         found: String::new(),
         hint: None,
+        way: None,
     }
 }
 
-fn syntax(text: &str, error: &json::SyntaxError) -> Finding {
+fn syntax(text: &str, error: &json::SyntaxError, redact: bool) -> Finding {
+    let (message, found) = match redact {
+        true => (format!("expected {}", error.expected()), "something else (not shown)".to_owned()),
+        false => (error.to_string(), error.found().to_owned()),
+    };
     Finding {
         at: error.at().to_owned(),
-        message: error.to_string(),
+        message,
         expected: error.expected().to_owned(),
-        found: error.found().to_owned(),
+        found,
         hint: error.hint().map(str::to_owned),
         ..about_text(error.rule(), error.span(), &LineIndex::new(text), text)
     }

@@ -235,5 +235,6 @@ fn record_too_long(line: u64) -> Finding {
         expected: format!("at most {MAX_RECORD} bytes"),
         found: "more".to_owned(),
         hint: Some("a line end may be missing; one JSON value may take that much with `--as json`".to_owned()),
+        way: None,
     }
 }

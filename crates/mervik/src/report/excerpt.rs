@@ -1,5 +1,7 @@
 //! One line of a text, cut around a place, with carets below the place.
 
+use mervik_document::Span;
+use std::borrow::Cow;
 use unicode_width::UnicodeWidthChar;
 
 /// A line and what stands below it.
@@ -67,6 +69,60 @@ pub(crate) fn cut(line: &str, at: usize, length: usize, width: usize) -> Cut {
     cut
 }
 
+/// A line with what is not to be shown taken out.
+#[derive(Debug, PartialEq, Eq)]
+pub(crate) struct Masked<'l> {
+    pub(crate) line: Cow<'l, str>,
+    /// The byte that is meant, and how many characters from there on.
+    pub(crate) at: usize,
+    pub(crate) meant: usize,
+}
+
+/// What stands in the place of a value that is not to be shown, however long it is.
+const MASK: &str = "•••";
+
+/// How much of a line, on each side of the place, is looked at. No excerpt shows as much.
+const WINDOW: usize = 4_000;
+
+/// Takes the values at `secrets` out of a line that starts at the byte `start` of its text; `span`, in the text, is what
+/// is meant. Costs no more than the window, and the number of secrets.
+pub(crate) fn masked<'l>(line: &'l str, start: u32, span: Span, secrets: &[Span]) -> Masked<'l> {
+    let at = (span.start.saturating_sub(start) as usize).min(line.len());
+    let (mut from, mut to) = (at.saturating_sub(WINDOW), (at + WINDOW).min(line.len()));
+    while !line.is_char_boundary(from) {
+        from -= 1;
+    }
+    while !line.is_char_boundary(to) {
+        to += 1;
+    }
+    let window = line.get(from..to).unwrap_or("");
+    let at = at - from;
+    let start = start as usize + from;
+    let meant_text = window.get(at..(at + (span.end - span.start) as usize).min(window.len()));
+    let meant = meant_text.unwrap_or("").chars().count();
+    let here = |offset: u32| (offset as usize).saturating_sub(start).min(window.len());
+    let hidden = secrets.iter().map(|secret| (here(secret.start), here(secret.end))).filter(|(from, to)| from < to);
+    let mut masked = Masked { line: Cow::Borrowed(window), at, meant };
+    let (mut out, mut done) = (String::new(), 0);
+    for (from, to) in hidden {
+        // Secrets may lie within one another.
+        let Some(between) = window.get(done..from) else { continue };
+        if (from..to).contains(&at) {
+            (masked.at, masked.meant) = (out.len() + between.len(), MASK.chars().count());
+        } else if at >= to {
+            masked.at = out.len() + between.len() + MASK.len() + (at - to);
+        }
+        out.push_str(between);
+        out.push_str(MASK);
+        done = to;
+    }
+    if done > 0 {
+        out.push_str(window.get(done..).unwrap_or(""));
+        masked.line = Cow::Owned(out);
+    }
+    masked
+}
+
 /// The byte at which the character in `column`, from 1, starts.
 pub(crate) fn byte_of(line: &str, column: u64) -> usize {
     let index = usize::try_from(column).unwrap_or(usize::MAX).saturating_sub(1);
@@ -117,6 +173,29 @@ mod tests {
         assert_eq!(both(&line, 1, 3, 10), ("aaaaaaaaa…".into(), "^^^".into()));
         let (shown, carets) = both(&line, 1004, 1, 30);
         assert!(shown.starts_with('…') && shown.ends_with('b') && carets.ends_with('^'), "{shown} {carets}");
+    }
+
+    #[test]
+    fn what_is_not_to_be_shown_is_taken_out_and_the_place_stays() {
+        let line = r#"{"password":"hünter2","age":-1,"pin":"4711"}"#;
+        let span = |text: &str| {
+            let start = line.find(text).unwrap() as u32 + 100;
+            Span { start, end: start + text.len() as u32 }
+        };
+        let secrets = [span("\"hünter2\""), span("\"4711\"")];
+        let shown = r#"{"password":•••,"age":-1,"pin":•••}"#;
+        for (meant, expected, length) in [("-1", "-1", 2), ("\"4711\"", "•••}", 3), ("\"hünter2\"", "•••,", 3)]
+        {
+            let masked = masked(line, 100, span(meant), &secrets);
+            assert_eq!(masked.line, shown);
+            assert!(masked.line[masked.at..].starts_with(expected), "{meant}: {masked:?}");
+            assert_eq!(masked.meant, length, "{meant}");
+        }
+        let long = format!("{}{line}{}", "a".repeat(100_000), "b".repeat(100_000));
+        let secret = Span { start: 100_012, end: 100_022 };
+        let masked = masked(&long, 0, Span { start: 100_030, end: 100_032 }, &[secret]);
+        assert!(masked.line.len() < 3 * WINDOW && masked.line[masked.at..].starts_with("1,"), "{masked:?}");
+        assert!(!masked.line.contains("nter2"));
     }
 
     #[test]

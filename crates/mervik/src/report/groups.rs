@@ -140,6 +140,7 @@ mod tests {
                 at: format!("/{rule_index}"),
                 place: Place { line: 7, column: 1 },
                 line_text: "".into(),
+                uri: String::new(),
                 rule_index,
             }),
             severity: Severity::Error,
@@ -147,6 +148,7 @@ mod tests {
             expected: String::new(),
             found: String::new(),
             hint: None,
+            way: None,
         }
     }
 

@@ -231,3 +231,82 @@ fn nothing_in_a_document_reaches_the_terminal_as_a_command() {
     assert_eq!(outcome.status, 1);
     assert!(!outcome.out.contains(['\u{1b}', '\u{202e}', '\u{7f}']), "{:?}", outcome.out);
 }
+
+#[test]
+fn the_units_of_the_standard_come_one_a_record() {
+    let folder = folder()
+        .with("ref.json", r##"{"items":{"$ref":"#/$defs/a"},"$defs":{"a":{"$ref":"#/$defs/b"},"b":{"type":"null"}}}"##)
+        .with("list.json", "[null,7]");
+    let unit = |report: &str, schema: &str, document: &str| {
+        let outcome = folder.run(&["check", "--schema", schema, "--report", report, document]);
+        (outcome.status, lines(&outcome.out))
+    };
+    assert_eq!(
+        unit("flag", "ship.schema.json", "three.ndjson"),
+        (1, vec![json!({"valid": true}), json!({"valid": false}), json!({"valid": true})])
+    );
+    let folder_uri = format!("file://{}/ref.json", std::fs::canonicalize(folder.path("")).unwrap().display());
+    let outcome = folder.run(&["check", "--schema", "ref.json", "--report", "basic", "list.json"]);
+    assert_eq!(
+        lines(&outcome.out),
+        [json!({"valid": false, "errors": [{
+            "valid": false,
+            "keywordLocation": "/items/$ref/$ref/type",
+            "absoluteKeywordLocation": format!("{folder_uri}#/$defs/b/type"),
+            "instanceLocation": "/1",
+            "error": "must be null, found 7",
+        }]})]
+    );
+    assert_eq!(unit("basic", "ship.schema.json", "good.json"), (0, vec![json!({"valid": true})]));
+}
+
+#[test]
+fn secrets_are_printed_nowhere() {
+    let folder = Folder::new()
+        .with("s.json", r#"{"properties":{"pin":{"writeOnly":true,"minLength":20},"age":{"minimum":0}}}"#)
+        .with("d.json", r#"{"pin":"tide4711","age":-1,"api_key":"tide4711"}"#)
+        .with("cut.json", r#"{"pin":"tide4711","api_key":"tide4711" 7"#);
+    for document in ["d.json", "cut.json"] {
+        for report in ["text", "json", "ndjson", "basic"] {
+            let outcome = folder.run(&["check", "--schema", "s.json", "--report", report, document]);
+            assert_eq!(outcome.status, 1);
+            assert!(!outcome.out.contains("tide4711"), "{document} {report}: {}", outcome.out);
+        }
+    }
+    let text = folder.run(&["check", "--schema", "s.json", "d.json"]).out;
+    assert!(
+        text.contains("document {\"pin\":•••,\"age\":-1,\"api_key\":•••}\n                             ^^"),
+        "{text}"
+    );
+}
+
+#[test]
+fn redacted_output_has_no_value_in_it() {
+    let folder = folder().with("cut.json", "{\"imo\": 9412086 21.4");
+    for (document, value) in
+        [("bad.json", "9412086"), ("bad.json", "21.4"), ("bad.json", "02-30"), ("cut.json", "21.4")]
+    {
+        for report in ["text", "json", "ndjson", "basic"] {
+            let outcome =
+                folder.run(&["check", "--schema", "ship.schema.json", "--redact", "--report", report, document]);
+            assert_eq!(outcome.status, 1);
+            assert!(!outcome.out.contains(value), "{document} {report}: {}", outcome.out);
+            assert!(document == "cut.json" || outcome.out.contains("not shown"), "{document} {report}: {}", outcome.out);
+        }
+    }
+}
+
+#[test]
+fn deprecated_values_are_warnings_for_those_who_ask() {
+    let folder = Folder::new()
+        .with("s.json", r#"{"properties":{"fax":{"deprecated":true}}}"#)
+        .with("d.ndjson", "{\"fax\":1}\n{}\n");
+    let run = |more: &[&str]| {
+        let outcome = folder.run(&[&["check", "--schema", "s.json", "--report", "ndjson", "d.ndjson"], more].concat());
+        let severities: Vec<_> =
+            lines(&outcome.out)[0]["findings"].as_array().unwrap().iter().map(|one| one["severity"].clone()).collect();
+        (outcome.status, severities)
+    };
+    assert_eq!(run(&[]), (0, vec![]));
+    assert_eq!(run(&["--warn", "deprecated"]), (0, vec![json!("warning")]));
+}
