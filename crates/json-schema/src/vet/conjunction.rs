@@ -236,7 +236,8 @@ impl<'v> Vetter<'v> {
 
     /// What forbids a name, as a phrase.
     fn forbidder(&self, strict: &MembersTest, rule: &Rule, name: &str) -> String {
-        let place = self.schema().file(rule.at.file).map(|file| file.place(rule.at.node));
+        let closed = strict.additional.and_then(|rest| self.schema().node(rest)).map_or(rule.at, |rest| rest.at);
+        let place = self.schema().file(closed.file).map(|file| file.place(closed.node));
         let place = place.map_or(String::new(), |place| format!(" ({}:{})", place.source, place.place.line));
         match strict.table.find(name).and_then(|index| strict.entries.get(index)?.schema) {
             Some(_) => format!("its schema in `properties` is `false`{place}"),

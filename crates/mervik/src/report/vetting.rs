@@ -84,7 +84,13 @@ impl<W: Write> Text<W> {
         };
         let place = format!("{}:{}:{}", remark.source, remark.place.line, remark.place.column);
         let at = shown::text(&in_words(&remark.at));
-        writeln!(self.out, "{}   {}", paint.tone(Tone::Place, printable(&place)), paint.tone(Tone::Place, at))?;
+        let severity = paint.tone(tone, remark.rule.severity.word());
+        writeln!(
+            self.out,
+            "{}   {severity}   {}",
+            paint.tone(Tone::Place, printable(&place)),
+            paint.tone(Tone::Place, at)
+        )?;
         let rule = paint.tone(Tone::Quiet, format!("{}:", remark.rule.id));
         writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&remark.message)))?;
         let at = excerpt::byte_of(&remark.line_text, remark.place.column);

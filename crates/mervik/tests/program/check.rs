@@ -291,7 +291,11 @@ fn redacted_output_has_no_value_in_it() {
                 folder.run(&["check", "--schema", "ship.schema.json", "--redact", "--report", report, document]);
             assert_eq!(outcome.status, 1);
             assert!(!outcome.out.contains(value), "{document} {report}: {}", outcome.out);
-            assert!(document == "cut.json" || outcome.out.contains("not shown"), "{document} {report}: {}", outcome.out);
+            assert!(
+                document == "cut.json" || outcome.out.contains("not shown"),
+                "{document} {report}: {}",
+                outcome.out
+            );
         }
     }
 }

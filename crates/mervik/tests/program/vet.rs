@@ -33,20 +33,20 @@ fn rules(out: &str) -> Vec<Vec<String>> {
 #[test]
 fn the_text_report_puts_what_weighs_most_first() {
     let outcome = folder().run(&["vet", "draft.json"]);
-    let expected = r#"draft.json:7:23   /properties/flag/type
+    let expected = r#"draft.json:7:23   error   /properties/flag/type
    keyword-value: `type` must be one of `"null"`, `"boolean"`, `"object"`, `"array"`, `"number"`, `"string"`, `"integer"`, found `"strin"`
    schema   "flag": { "type": "strin" }
                               ^^^^^^^
    hint     `"string"` is near
 
-draft.json:4:3   /requried
+draft.json:4:3   warning   /requried
    misspelled-keyword: `requried` is no keyword, so that the rule is never checked
    schema   "requried": ["imo"],
             ^^^^^^^^^^
    hint     `required` is near
    fix      rename it to `required`
 
-draft.json:6:32   /properties/imo/minimum
+draft.json:6:32   warning   /properties/imo/minimum
    idle-keyword: `minimum` speaks of numbers, and has no effect beside `type` "string"
    schema   "imo": { "type": "string", "minimum": 1 },
                                        ^^^^^^^^^
