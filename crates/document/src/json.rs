@@ -4,17 +4,17 @@
 //! go through the lexer of `hifijson`; strings without escapes, most of any document, are passed over eight bytes at a
 //! time. What went wrong is told apart only after the fact, in `json/syntax.rs`.
 
+mod cursor;
 mod syntax;
 
+pub use cursor::{Cursor, EscapedText, Text};
 pub use syntax::SyntaxError;
 
 use crate::place::Span;
 use crate::tape::{Spelling, Tape};
-use hifijson::escape::Lex as _;
+use hifijson::SliceLexer;
 use hifijson::num::Lex as _;
-use hifijson::str::LexWrite as _;
 use hifijson::token::Lex as _;
-use hifijson::{Read as _, SliceLexer};
 use syntax::Expecting;
 
 /// How deep arrays and objects may be nested in one document.
@@ -39,7 +39,7 @@ pub fn read(text: &str, tape: &mut Tape) -> Result<(), SyntaxError> {
     if text.len() > MAX_BYTES {
         return Err(SyntaxError::new(text, tape, 0, Expecting::FewerBytes));
     }
-    let mut reader = Reader { bytes: text.as_bytes(), at: 0, text, tape };
+    let mut reader = Reader { cursor: Cursor::new(text), tape };
     match reader.document() {
         Ok(()) => Ok(()),
         Err(Stop { offset, expecting }) => Err(SyntaxError::new(text, tape, offset, expecting)),
@@ -53,14 +53,11 @@ struct Stop {
 }
 
 struct Reader<'t, 'r> {
-    bytes: &'t [u8],
-    /// Offset of the next byte.
-    at: usize,
-    text: &'t str,
+    cursor: Cursor<'t>,
     tape: &'r mut Tape,
 }
 
-impl<'t> Reader<'t, '_> {
+impl Reader<'_, '_> {
     fn document(&mut self) -> Result<(), Stop> {
         let mut expecting = Expecting::Value;
         loop {
@@ -76,20 +73,20 @@ impl<'t> Reader<'t, '_> {
     /// Reads a scalar, or the start of a container, which gives `true`.
     #[inline]
     fn value(&mut self, expecting: Expecting) -> Result<bool, Stop> {
-        let next = self.peek();
-        let start = self.at as u32;
+        let next = self.cursor.peek();
+        let start = self.cursor.at as u32;
         match next {
-            b'"' => match self.plain_string() {
+            b'"' => match self.cursor.plain_string() {
                 Some(span) => self.tape.push_string(span, Spelling::Quoted),
                 None => {
-                    let span = self.odd_string()?;
-                    self.tape.push_string(span, Spelling::Escaped(&decode(self.text, span)));
+                    let span = self.cursor.odd_string()?;
+                    self.tape.push_string(span, Spelling::Escaped(&decode(self.cursor.text, span)));
                 }
             },
             b'-' | b'0'..=b'9' => {
-                let parts = self.lex(|lexer| lexer.num_ignore().validate());
-                let Ok(parts) = parts else { return self.stop(Expecting::Digit) };
-                let end = self.at as u32;
+                let parts = self.cursor.lex(|lexer| lexer.num_ignore().validate());
+                let Ok(parts) = parts else { return self.cursor.stop(Expecting::Digit) };
+                let end = self.cursor.at as u32;
                 if (end - start) as usize > MAX_NUMBER {
                     return Err(Stop { offset: start, expecting: Expecting::ShorterNumber });
                 }
@@ -97,17 +94,17 @@ impl<'t> Reader<'t, '_> {
             }
             open @ (b'{' | b'[') => {
                 if self.tape.depth() == MAX_DEPTH {
-                    return self.stop(Expecting::LessDepth);
+                    return self.cursor.stop(Expecting::LessDepth);
                 }
-                self.at += 1;
+                self.cursor.at += 1;
                 self.tape.open(start, open == b'{');
                 return Ok(true);
             }
-            b'a'..=b'z' => match self.lex(|lexer| lexer.null_or_bool()) {
-                Some(literal) => self.tape.push_literal(Span { start, end: self.at as u32 }, literal),
+            b'a'..=b'z' => match self.cursor.lex(|lexer| lexer.null_or_bool()) {
+                Some(literal) => self.tape.push_literal(Span { start, end: self.cursor.at as u32 }, literal),
                 None => return Err(Stop { offset: start, expecting }),
             },
-            _ => return self.stop(expecting),
+            _ => return self.cursor.stop(expecting),
         }
         Ok(false)
     }
@@ -116,7 +113,7 @@ impl<'t> Reader<'t, '_> {
     #[inline]
     fn first(&mut self) -> Result<Expecting, Stop> {
         let in_object = self.tape.in_object() == Some(true);
-        match (self.peek(), in_object) {
+        match (self.cursor.peek(), in_object) {
             (b'}', true) | (b']', false) => self.following(),
             (_, true) => self.name(Expecting::NameOrEnd),
             (_, false) => Ok(Expecting::ValueOrEnd),
@@ -127,25 +124,29 @@ impl<'t> Reader<'t, '_> {
     #[inline]
     fn following(&mut self) -> Result<Expecting, Stop> {
         loop {
-            let next = self.peek();
+            let next = self.cursor.peek();
             let Some(in_object) = self.tape.in_object() else {
-                return if self.at == self.bytes.len() { Ok(Expecting::End) } else { self.stop(Expecting::End) };
+                return if self.cursor.at == self.cursor.bytes.len() {
+                    Ok(Expecting::End)
+                } else {
+                    self.cursor.stop(Expecting::End)
+                };
             };
             match (next, in_object) {
                 (b',', true) => {
-                    self.at += 1;
+                    self.cursor.at += 1;
                     return self.name(Expecting::Name);
                 }
                 (b',', false) => {
-                    self.at += 1;
+                    self.cursor.at += 1;
                     return Ok(Expecting::Value);
                 }
                 (b'}', true) | (b']', false) => {
-                    self.at += 1;
-                    self.tape.close(self.at as u32, self.text);
+                    self.cursor.at += 1;
+                    self.tape.close(self.cursor.at as u32, self.cursor.text);
                 }
-                (_, true) => return self.stop(Expecting::CommaOrBrace),
-                (_, false) => return self.stop(Expecting::CommaOrBracket),
+                (_, true) => return self.cursor.stop(Expecting::CommaOrBrace),
+                (_, false) => return self.cursor.stop(Expecting::CommaOrBracket),
             }
         }
     }
@@ -153,85 +154,25 @@ impl<'t> Reader<'t, '_> {
     /// A name and its colon.
     #[inline]
     fn name(&mut self, expecting: Expecting) -> Result<Expecting, Stop> {
-        if self.peek() != b'"' {
-            return self.stop(expecting);
+        if self.cursor.peek() != b'"' {
+            return self.cursor.stop(expecting);
         }
-        match self.plain_string() {
+        match self.cursor.plain_string() {
             Some(span) => {
-                let name = self.bytes.get(span.start as usize..span.end as usize).unwrap_or_default();
+                let name = self.cursor.bytes.get(span.start as usize..span.end as usize).unwrap_or_default();
                 self.tape.push_name(span, name, Spelling::Quoted);
             }
             None => {
-                let span = self.odd_string()?;
-                let decoded = decode(self.text, span);
+                let span = self.cursor.odd_string()?;
+                let decoded = decode(self.cursor.text, span);
                 self.tape.push_name(span, decoded.as_bytes(), Spelling::Escaped(&decoded));
             }
         }
-        if self.peek() != b':' {
-            return self.stop(Expecting::Colon);
+        if self.cursor.peek() != b':' {
+            return self.cursor.stop(Expecting::Colon);
         }
-        self.at += 1;
+        self.cursor.at += 1;
         Ok(Expecting::Value)
-    }
-
-    /// A string without escapes; the span lies between its quotes. `None`, with nothing taken, for any other.
-    #[inline(always)] // PERF: a call for each string and name costs a tenth of the reading
-    fn plain_string(&mut self) -> Option<Span> {
-        let start = self.at + 1;
-        let end = plain_until(self.bytes, start);
-        if self.bytes.get(end) != Some(&b'"') {
-            return None;
-        }
-        self.at = end + 1;
-        Some(Span { start: start as u32, end: end as u32 })
-    }
-
-    /// A string with escapes, or one that is not well-formed.
-    #[cold]
-    fn odd_string(&mut self) -> Result<Span, Stop> {
-        let quote = self.at as u32;
-        let read = self.lex(|lexer| {
-            lexer.take_next();
-            lexer.str_fold(
-                (),
-                |_, ()| Ok(()),
-                |lexer, ()| {
-                    let kind = lexer.take_next().ok_or(hifijson::escape::Error::Eof)?;
-                    lexer.escape(kind)?;
-                    Ok::<(), hifijson::str::Error>(())
-                },
-            )
-        });
-        match read {
-            Ok(()) => Ok(Span { start: quote + 1, end: self.at as u32 - 1 }),
-            Err(error) => Err(syntax::in_string(error, quote, self.at as u32)),
-        }
-    }
-
-    /// The next byte that is no space, not taken yet; 0, which starts nothing, at the end.
-    #[inline]
-    fn peek(&mut self) -> u8 {
-        loop {
-            match self.bytes.get(self.at) {
-                Some(b' ' | b'\t' | b'\r' | b'\n') => self.at += 1,
-                Some(byte) => return *byte,
-                None => return 0,
-            }
-        }
-    }
-
-    /// Runs the lexer from here on.
-    #[inline]
-    fn lex<R>(&mut self, run: impl FnOnce(&mut SliceLexer<'t>) -> R) -> R {
-        let mut lexer = SliceLexer::new(self.bytes.get(self.at..).unwrap_or_default());
-        let result = run(&mut lexer);
-        self.at = self.bytes.len() - lexer.as_slice().len();
-        result
-    }
-
-    #[cold]
-    fn stop<T>(&self, expecting: Expecting) -> Result<T, Stop> {
-        Err(Stop { offset: self.at as u32, expecting })
     }
 }
 

@@ -7,6 +7,7 @@ mod branches;
 mod containers;
 mod evaluated;
 mod scalars;
+mod straight;
 
 use crate::failure::{BranchNote, Detail, Failure};
 use crate::pattern::Pattern;
@@ -17,6 +18,7 @@ use mervik_document::{Decimal, Document, Finding, NodeId, Span, Tape, Value, jso
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::hash::RandomState;
+use straight::Straight;
 
 /// How deep a check may go: schemas applied to a value and to the values within it, one inside the other.
 ///
@@ -53,6 +55,7 @@ pub struct Checker<'s> {
     scratch: Scratch,
     places: Places,
     telling: Telling,
+    straight: Straight,
 }
 
 /// Memory that is used from record to record.
@@ -83,7 +86,13 @@ impl<'s> Checker<'s> {
 
     /// A checker of `schema`. Cheap.
     pub fn new(schema: &'s Schema) -> Self {
-        Checker { schema, scratch: Scratch::default(), places: Places::default(), telling: Telling::default() }
+        Checker {
+            schema,
+            scratch: Scratch::default(),
+            places: Places::default(),
+            telling: Telling::default(),
+            straight: Straight::new(schema),
+        }
     }
 
     /// The same, whose findings tell something else.
@@ -98,6 +107,15 @@ impl<'s> Checker<'s> {
         let mut run = Run::new(self.schema, &mut self.scratch, Verdict);
         let holds = run.check(self.schema.root, document.root());
         holds && run.exhausted.is_none() && document.tape().duplicates().is_empty()
+    }
+
+    /// Whether the JSON text in `text` surely holds; `false` when it does not, or when that takes a closer look:
+    /// then read it onto a tape and ask [`Checker::accepts`].
+    ///
+    /// The quick way for what is valid: the text is checked as it is read, and nothing is kept. It gives up on what is
+    /// malformed, on repeated names, and on what it cannot do in one go; when it gives up too often, it does so at once.
+    pub fn accepts_text(&mut self, text: &str) -> bool {
+        self.straight.accepts(self.schema, text)
     }
 
     /// All that is wrong with the document, in the order of its values; empty when it holds.

@@ -15,7 +15,7 @@ use crate::dialect::{Dialect, Language};
 use crate::error::{Breach, SchemaError, SchemaErrors};
 use crate::file::Location;
 use crate::resource::{Fetch, Parts, ResourceId, Resources, sorted};
-use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, Test};
+use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, StraightMembers, Test};
 use crate::secret::SecretNames;
 use std::collections::{HashMap, HashSet, VecDeque};
 
@@ -154,12 +154,13 @@ pub(crate) fn draft(
     let has_dynamic = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_)));
     let warns = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Deprecated));
     let secrets = compiler.secret_names();
+    let straight = compiler.lay_out_names(has_dynamic);
     let edges = if references == References::Kept { compiler.edges() } else { Vec::new() };
     let (nodes, rules) = (compiler.nodes.into(), compiler.rules.into());
     let Parts { files, languages, resources, errors } = compiler.resources.into_parts();
     let errors = sorted(errors, &files);
     let (root_or_first, files, resources) = (root.unwrap_or(SchemaId(0)), files.into(), resources.into());
-    let schema = Schema { nodes, rules, root: root_or_first, has_dynamic, warns, secrets, resources, files };
+    let schema = Schema { nodes, rules, root: root_or_first, has_dynamic, warns, straight, secrets, resources, files };
     Draft { schema, languages, root, edges, errors }
 }
 
@@ -290,6 +291,31 @@ impl Compiler<'_> {
             }
         }
         at
+    }
+
+    /// Gives every `properties` what the straight way needs; gives how many places that takes in its memory.
+    fn lay_out_names(&mut self, has_dynamic: bool) -> Option<u32> {
+        let cannot = |test: &Test| {
+            let evaluated = matches!(test, Test::UnevaluatedItems(_) | Test::UnevaluatedProperties(_));
+            evaluated || matches!(test, Test::Content(_) | Test::Deprecated)
+        };
+        let mut memory = 0;
+        for rule in &mut self.rules {
+            if let Test::Members(members) = &mut rule.test
+                && members.entries.len() <= u64::BITS as usize
+            {
+                let token = |name: &str| match name.contains(['"', '\\']) || name.chars().any(char::is_control) {
+                    true => Box::default(),
+                    false => format!("\"{name}\":").into_bytes().into(),
+                };
+                let required = members.entries.iter().enumerate().filter(|(_, entry)| entry.required.is_some());
+                let required = required.fold(0u64, |bits, (index, _)| bits | 1 << index);
+                let tokens = members.table.names().map(token).collect();
+                members.straight = Some(StraightMembers { tokens, required, memory });
+                memory += members.entries.len() as u32 + 1;
+            }
+        }
+        (!has_dynamic && !self.rules.iter().any(|rule| cannot(&rule.test))).then_some(memory)
     }
 
     /// The names of properties whose values are not to be shown, whatever the way to the schema that says so.

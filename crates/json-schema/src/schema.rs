@@ -35,6 +35,8 @@ pub struct Schema {
     pub(crate) has_dynamic: bool,
     /// Whether checks of documents that hold may have something to say all the same.
     pub(crate) warns: bool,
+    /// How many places the straight way's memory has; `None` when the schema asks for what it cannot do.
+    pub(crate) straight: Option<u32>,
     pub(crate) secrets: SecretNames,
     /// The roots of the resources, and their URIs, by their numbers.
     pub(crate) resources: Box<[(Location, String)]>,
@@ -323,6 +325,19 @@ pub(crate) struct MembersTest {
     /// How many names are required, and the rule that says so.
     pub(crate) required: u32,
     pub(crate) required_rule: Option<RuleId>,
+    /// What the straight way needs to know; `None` for what has too many names for it.
+    pub(crate) straight: Option<StraightMembers>,
+}
+
+/// An object's names as they are mostly spelled and ordered, for [`crate::check`]'s straight way.
+#[derive(Debug)]
+pub(crate) struct StraightMembers {
+    /// For each name of the table the bytes `"name":`; empty for a name that may be spelled otherwise.
+    pub(crate) tokens: Box<[Box<[u8]>]>,
+    /// The names that are required, a bit each.
+    pub(crate) required: u64,
+    /// The number of the first place that the test has in the memory of what came next; it has one more than names.
+    pub(crate) memory: u32,
 }
 
 #[derive(Clone, Copy, Debug, Default)]

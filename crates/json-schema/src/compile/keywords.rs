@@ -344,6 +344,7 @@ impl Compiler<'_> {
             additional,
             required: required.len() as u32,
             required_rule: None,
+            straight: None,
         })
     }
 

@@ -92,9 +92,9 @@ impl Bench<'_> {
     #[inline]
     pub(crate) fn judge(&mut self, bytes: &[u8], lines_before: u64, at_start: bool) -> Option<Judged> {
         if let Ok(text) = std::str::from_utf8(bytes)
-            && json::read(text, &mut self.tape).is_ok()
-            && self.checker.accepts(&Document::new(text, &self.tape))
             && !self.judge.schema.warns()
+            && (self.checker.accepts_text(text)
+                || (json::read(text, &mut self.tape).is_ok() && self.checker.accepts(&Document::new(text, &self.tape))))
         {
             return None;
         }

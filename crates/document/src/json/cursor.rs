@@ -1,0 +1,310 @@
+//! A walk over JSON text that keeps nothing: for whoever wants to know no more than whether all is well.
+
+use super::{MAX_NUMBER, Stop, decode, plain_until, syntax};
+use crate::json::syntax::Expecting;
+use crate::place::Span;
+use hifijson::escape::Lex as _;
+use hifijson::num::Lex as _;
+use hifijson::str::LexWrite as _;
+use hifijson::token::Lex as _;
+use hifijson::{Read as _, SliceLexer};
+use std::borrow::Cow;
+
+/// So many digits are looked at before the lexer is asked.
+const MAX_PLAIN: usize = 12;
+
+/// A place in a JSON text.
+///
+/// Steps that give `None` or `false` have met something else than they are for, or something that is not well-formed;
+/// [`super::read()`] says what. The caller keeps to the grammar between values, and to [`super::MAX_DEPTH`].
+#[derive(Clone, Copy, Debug)]
+pub struct Cursor<'t> {
+    pub(super) bytes: &'t [u8],
+    /// Offset of the next byte.
+    pub(super) at: usize,
+    pub(super) text: &'t str,
+}
+
+/// The text of a string or a name, between its quotes.
+#[derive(Clone, Copy, Debug)]
+pub enum Text<'t> {
+    /// As it is meant.
+    Plain(&'t str),
+    /// With escapes.
+    Escaped(EscapedText<'t>),
+}
+
+/// The text of a string with escapes, which are well-formed.
+#[derive(Clone, Copy, Debug)]
+pub struct EscapedText<'t> {
+    text: &'t str,
+    span: Span,
+}
+
+impl<'t> Text<'t> {
+    /// The text as it is meant. Allocates when there are escapes.
+    pub fn decoded(self) -> Cow<'t, str> {
+        match self {
+            Text::Plain(text) => Cow::Borrowed(text),
+            Text::Escaped(EscapedText { text, span }) => Cow::Owned(decode(text, span)),
+        }
+    }
+}
+
+impl<'t> Cursor<'t> {
+    /// At the start of a text.
+    pub fn new(text: &'t str) -> Self {
+        Cursor { bytes: text.as_bytes(), at: 0, text }
+    }
+
+    /// The offset of the next byte.
+    #[inline]
+    pub fn place(&self) -> usize {
+        self.at
+    }
+
+    /// Goes to a place where it has been before.
+    #[inline]
+    pub fn go(&mut self, place: usize) {
+        self.at = place;
+    }
+
+    /// Whether the text ends here.
+    pub fn is_at_end(&self) -> bool {
+        self.at >= self.bytes.len()
+    }
+
+    /// The next byte that is no space, not taken yet; 0, which starts nothing, at the end.
+    #[inline]
+    pub fn peek(&mut self) -> u8 {
+        loop {
+            match self.bytes.get(self.at) {
+                Some(b' ' | b'\t' | b'\r' | b'\n') => self.at += 1,
+                Some(byte) => return *byte,
+                None => return 0,
+            }
+        }
+    }
+
+    /// Takes `byte`, after spaces.
+    #[inline]
+    pub fn take(&mut self, byte: u8) -> bool {
+        self.peek();
+        let next = self.bytes.get(self.at) == Some(&byte);
+        self.at += usize::from(next);
+        next
+    }
+
+    /// Takes `token` when it is what comes next, after spaces, byte for byte.
+    #[inline]
+    pub fn take_token(&mut self, token: &[u8]) -> bool {
+        self.peek();
+        let next = self.bytes.get(self.at..self.at + token.len()).is_some_and(|bytes| same(bytes, token));
+        if next {
+            self.at += token.len();
+        }
+        next
+    }
+
+    /// Takes a string without escapes, and gives its bytes; takes nothing when another one comes.
+    #[inline]
+    pub fn plain(&mut self) -> Option<&'t [u8]> {
+        if self.peek() != b'"' {
+            return None;
+        }
+        let span = self.plain_string()?;
+        self.bytes.get(span.start as usize..span.end as usize)
+    }
+
+    /// The same as text.
+    #[inline]
+    pub fn plain_text(&mut self) -> Option<&'t str> {
+        if self.peek() != b'"' {
+            return None;
+        }
+        let span = self.plain_string()?;
+        self.text.get(span.start as usize..span.end as usize)
+    }
+
+    /// Takes a string or a name.
+    #[inline]
+    pub fn string(&mut self) -> Option<Text<'t>> {
+        if self.peek() != b'"' {
+            return None;
+        }
+        match self.plain_string() {
+            Some(span) => self.text.get(span.start as usize..span.end as usize).map(Text::Plain),
+            None => {
+                let span = self.odd_string().ok()?;
+                Some(Text::Escaped(EscapedText { text: self.text, span }))
+            }
+        }
+    }
+
+    /// Takes a number, and says whether it is spelled without fraction and exponent.
+    #[inline]
+    pub fn number(&mut self) -> Option<(&'t str, bool)> {
+        self.peek();
+        let start = self.at;
+        // PERF: most numbers are a few digits, and need no lexer.
+        let rest = self.bytes.get(start..).unwrap_or_default();
+        let digits = rest.iter().take(MAX_PLAIN).take_while(|byte| byte.is_ascii_digit()).count();
+        let ends = |byte: &u8| matches!(byte, b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t');
+        if digits > 0 && rest.get(digits).is_some_and(ends) && (digits == 1 || rest.first() != Some(&b'0')) {
+            self.at += digits;
+            return Some((self.text.get(start..self.at)?, true));
+        }
+        let parts = self.lex(|lexer| lexer.num_ignore().validate()).ok()?;
+        let text = self.text.get(start..self.at).filter(|text| text.len() <= MAX_NUMBER)?;
+        Some((text, parts.is_int()))
+    }
+
+    /// Takes `null`, which is `None`, `true` or `false`.
+    #[inline]
+    pub fn literal(&mut self) -> Option<Option<bool>> {
+        self.peek();
+        self.lex(|lexer| lexer.null_or_bool())
+    }
+
+    /// Takes a value that has been gone through before, whatever it is. O(its length).
+    #[inline]
+    pub fn skip_known(&mut self) {
+        let mut depth = 0usize;
+        loop {
+            match self.bytes.get(self.at) {
+                Some(b'"') => {
+                    if self.plain_string().is_none() && self.odd_string().is_err() {
+                        self.at = self.bytes.len();
+                    }
+                }
+                Some(b'{' | b'[') => {
+                    depth += 1;
+                    self.at += 1;
+                }
+                Some(b'}' | b']') if depth > 0 => {
+                    depth -= 1;
+                    self.at += 1;
+                }
+                Some(b',' | b'}' | b']') if depth == 0 => return,
+                None => return,
+                // Spaces, what stands between values, numbers and literals: they end where something else begins.
+                _ => {
+                    self.at += 1;
+                    continue;
+                }
+            }
+            if depth == 0 {
+                return;
+            }
+        }
+    }
+
+    /// A string without escapes; the span lies between its quotes. `None`, with nothing taken, for any other.
+    #[inline(always)] // PERF: a call for each string and name costs a tenth of the reading
+    pub(super) fn plain_string(&mut self) -> Option<Span> {
+        let start = self.at + 1;
+        let end = plain_until(self.bytes, start);
+        if self.bytes.get(end) != Some(&b'"') {
+            return None;
+        }
+        self.at = end + 1;
+        Some(Span { start: start as u32, end: end as u32 })
+    }
+
+    /// A string with escapes, or one that is not well-formed.
+    #[cold]
+    pub(super) fn odd_string(&mut self) -> Result<Span, Stop> {
+        let quote = self.at as u32;
+        let read = self.lex(|lexer| {
+            lexer.take_next();
+            lexer.str_fold(
+                (),
+                |_, ()| Ok(()),
+                |lexer, ()| {
+                    let kind = lexer.take_next().ok_or(hifijson::escape::Error::Eof)?;
+                    lexer.escape(kind)?;
+                    Ok::<(), hifijson::str::Error>(())
+                },
+            )
+        });
+        match read {
+            Ok(()) => Ok(Span { start: quote + 1, end: self.at as u32 - 1 }),
+            Err(error) => Err(syntax::in_string(error, quote, self.at as u32)),
+        }
+    }
+
+    /// Runs the lexer from here on.
+    #[inline]
+    pub(super) fn lex<R>(&mut self, run: impl FnOnce(&mut SliceLexer<'t>) -> R) -> R {
+        let mut lexer = SliceLexer::new(self.bytes.get(self.at..).unwrap_or_default());
+        let result = run(&mut lexer);
+        self.at = self.bytes.len() - lexer.as_slice().len();
+        result
+    }
+
+    #[cold]
+    pub(super) fn stop<T>(&self, expecting: Expecting) -> Result<T, Stop> {
+        Err(Stop { offset: self.at as u32, expecting })
+    }
+}
+
+/// Whether two short runs of bytes of the same length are the same.
+///
+/// PERF: a call of `memcmp` for each name costs more than two loads that may overlap.
+#[inline]
+fn same(a: &[u8], b: &[u8]) -> bool {
+    match b.len() {
+        4..8 => a.first_chunk::<4>() == b.first_chunk::<4>() && a.last_chunk::<4>() == b.last_chunk::<4>(),
+        8..=16 => a.first_chunk::<8>() == b.first_chunk::<8>() && a.last_chunk::<8>() == b.last_chunk::<8>(),
+        _ => a == b,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn steps_take_what_they_are_for() {
+        let mut cursor = Cursor::new(" {\"a\\n\" : [1, -2.5e3,null ,true]} ");
+        assert!(cursor.take(b'{'));
+        assert_eq!(cursor.string().unwrap().decoded(), "a\n");
+        assert!(cursor.take(b':') && cursor.take(b'['));
+        assert_eq!(cursor.number(), Some(("1", true)));
+        assert!(cursor.take(b','));
+        assert_eq!(cursor.number(), Some(("-2.5e3", false)));
+        assert!(cursor.take(b','));
+        assert_eq!(cursor.literal(), Some(None));
+        assert!(cursor.take(b','));
+        assert_eq!(cursor.literal(), Some(Some(true)));
+        assert!(cursor.take(b']') && !cursor.take(b']') && cursor.take(b'}'));
+        assert!(cursor.peek() == 0 && cursor.is_at_end());
+        assert!(!cursor.take(0) && !Cursor::new("\0").take(b'"'));
+    }
+
+    #[test]
+    fn what_is_malformed_is_not_taken() {
+        for text in ["\"a", "\"\\x\"", "\"\\ud800\"", "\"\u{1}\"", "x"] {
+            assert!(Cursor::new(text).string().is_none(), "{text}");
+        }
+        for text in ["-", "01", "1.", "1e", "+1", ".5"] {
+            let mut cursor = Cursor::new(text);
+            assert!(cursor.number().is_none() || !cursor.is_at_end(), "{text}");
+        }
+        assert!(Cursor::new("nul").literal().is_none());
+        assert!(Cursor::new(&"1".repeat(MAX_NUMBER + 1)).number().is_none());
+    }
+
+    proptest! {
+        #[test]
+        fn known_values_are_skipped_whole(items in prop::collection::vec(".*", 0..4), depth in 0usize..4) {
+            let inner = serde_json::to_string(&items).unwrap();
+            let value = (0..depth).fold(inner, |inner, n| format!("{{\"k{n}\" : [{inner} ,-1.5e3,true , null]}}"));
+            let text = format!("{value} ,7");
+            let mut cursor = Cursor::new(&text);
+            cursor.skip_known();
+            prop_assert_eq!(text[cursor.place()..].trim_start(), ",7");
+        }
+    }
+}

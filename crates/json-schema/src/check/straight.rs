@@ -1,0 +1,336 @@
+//! The straight way: a text is checked as it is read, and nothing is kept.
+//!
+//! Most documents hold, and of those nobody wants to know more. For them the way over the tape costs more than the
+//! check: every value is written down only to be looked at once. Here the schema is followed along the text itself. A
+//! rule that needs a second look at a value, such as a union, goes back to where the value starts.
+//!
+//! The answer is "it holds" or "take a closer look": malformed text, repeated names, and whatever is not worth the trouble
+//! here are left to the tape. So this way can be quick without being complete, and whatever it says "no" to is asked
+//! again.
+//!
+//! PERF: records of one source name their members in the same order, mostly. For each `properties`, what came after what
+//! is remembered, and the next name is compared with the one expected, quotes and colon included, before it is looked
+//! up. `cargo bench -p mervik-json-schema` states what this way costs beside the other.
+
+mod array;
+mod object;
+
+use super::scalars;
+use crate::pattern::Pattern;
+use crate::schema::{Kinds, Node, Schema, SchemaId, Test, Union};
+use mervik_document::json::{Cursor, MAX_BYTES, Text};
+use mervik_document::{Decimal, Kind};
+use object::Known;
+
+/// How deep values, and schemas applied to one of them, may lie within each other.
+const MAX_DEPTH: u32 = 400;
+
+/// Up to so many names that no `properties` has are compared with each other; and so many items.
+const FEW: usize = 32;
+
+/// How much may be done for each byte of the text, and besides.
+const WORK_A_BYTE: u64 = 4;
+const WORK_BESIDES: u64 = 1_000;
+
+/// After so many texts it is given up, if more than a quarter of them had to be looked at closer.
+const PROBATION: u32 = 64;
+
+/// What the straight way keeps from text to text.
+#[derive(Debug, Default)]
+pub(super) struct Straight {
+    /// For each `properties`, after each of its names: the name that came next, the last time.
+    next: Box<[u16]>,
+    /// For each name of each `properties`, the last object that had it and where its value starts there.
+    found: Box<[(usize, usize)]>,
+    /// Hashes of names that no `properties` has, of all objects that are open.
+    others: Vec<u32>,
+    tried: u32,
+    lost: u32,
+}
+
+/// Why the straight way ended.
+enum End {
+    /// The value does not hold.
+    Fails,
+    /// It takes a closer look.
+    Unclear,
+}
+
+type Step = Result<(), End>;
+
+impl Straight {
+    pub(super) fn new(schema: &Schema) -> Self {
+        let places = schema.straight.unwrap_or(0) as usize;
+        Straight { next: vec![0; places].into(), found: vec![(0, 0); places].into(), ..Straight::default() }
+    }
+
+    pub(super) fn accepts(&mut self, schema: &Schema, text: &str) -> bool {
+        let hopeless = self.tried >= PROBATION && self.lost > self.tried / 4;
+        if schema.straight.is_none() || hopeless || text.len() > MAX_BYTES {
+            return false;
+        }
+        self.others.clear();
+        let work = text.len() as u64 * WORK_A_BYTE + WORK_BESIDES;
+        let mut walk = Walk { schema, cursor: Cursor::new(text), memory: self, depth: 0, work, known: None };
+        let holds = walk.value(schema.root, true).is_ok() && walk.cursor.peek() == 0 && walk.cursor.is_at_end();
+        self.tried = self.tried.saturating_add(1);
+        self.lost = self.lost.saturating_add(u32::from(!holds));
+        holds
+    }
+}
+
+/// One walk along a text.
+struct Walk<'s, 't, 'm> {
+    schema: &'s Schema,
+    cursor: Cursor<'t>,
+    memory: &'m mut Straight,
+    depth: u32,
+    work: u64,
+    /// The object that was gone through last.
+    known: Option<Known<'s>>,
+}
+
+impl<'s, 't> Walk<'s, 't, '_> {
+    /// Checks the value at the cursor and goes past it. `new` says that nobody has gone through the value yet, so that it
+    /// must be found well-formed, its names included.
+    fn value(&mut self, id: SchemaId, new: bool) -> Step {
+        let Some(node) = self.schema.node(id) else { return Err(End::Unclear) };
+        self.work = self.work.saturating_sub(1);
+        if self.depth == MAX_DEPTH || self.work == 0 {
+            return Err(End::Unclear);
+        }
+        self.depth += 1;
+        let first = self.cursor.peek();
+        let start = self.cursor.place();
+        match first {
+            b'"' => {
+                allowed(node, Kinds::STRINGS)?;
+                match self.cursor.plain_text() {
+                    // Of many strings nothing more is asked.
+                    Some(_) if node.rules.is_empty() => {}
+                    Some(text) => self.text_rules(node, text, start)?,
+                    None => self.odd_string(node, start)?,
+                }
+            }
+            b'{' => {
+                allowed(node, Kinds::OBJECTS)?;
+                self.object(node, start, new)?;
+            }
+            b'[' => {
+                allowed(node, Kinds::ARRAYS)?;
+                self.array(node, start, new)?;
+            }
+            b'-' | b'0'..=b'9' => self.number(node, start)?,
+            _ => self.literal(node, start)?,
+        }
+        self.depth -= 1;
+        Ok(())
+    }
+
+    /// A string with escapes: rare enough to be paid for.
+    #[cold]
+    fn odd_string(&mut self, node: &'s Node, start: usize) -> Step {
+        let text = self.cursor.string().ok_or(End::Unclear)?;
+        self.text_rules(node, &text.decoded(), start)
+    }
+
+    fn text_rules(&mut self, node: &'s Node, text: &str, start: usize) -> Step {
+        for rule in self.schema.rules(node) {
+            if !rule.kinds.meets(Kinds::STRINGS) {
+                continue;
+            }
+            let holds = match &rule.test {
+                Test::Pattern(pattern) => self.matches(pattern, text)?,
+                Test::Format(format) => format.matches(text),
+                Test::OneOfValues(values) => values.strings.find(text).is_some(),
+                Test::MaxLength(bound) => scalars::is_at_most(text, *bound),
+                Test::MinLength(bound) => scalars::is_at_least(text, *bound),
+                other => {
+                    self.in_place(other, start)?;
+                    true
+                }
+            };
+            verdict(holds)?;
+        }
+        Ok(())
+    }
+
+    #[inline(never)] // PERF: the frame of `value`, which is entered for every value, stays small
+    fn number(&mut self, node: &'s Node, start: usize) -> Step {
+        let (text, plain) = self.cursor.number().ok_or(End::Unclear)?;
+        let types = node.types;
+        let number = || Decimal::parse(text);
+        if !types.kinds.meets(Kinds::NUMBERS) {
+            let integer = plain || (!types.plain && number().is_some_and(|number| number.is_integer()));
+            verdict(types.integer && integer)?;
+        }
+        if node.rules.is_empty() {
+            return Ok(());
+        }
+        let number = number().ok_or(End::Unclear)?;
+        for rule in self.schema.rules(node) {
+            if !rule.kinds.meets(Kinds::NUMBERS) {
+                continue;
+            }
+            let holds = match &rule.test {
+                Test::Maximum(bound) => number <= **bound,
+                Test::ExclusiveMaximum(bound) => number < **bound,
+                Test::Minimum(bound) => number >= **bound,
+                Test::ExclusiveMinimum(bound) => number > **bound,
+                Test::MultipleOf(by) => number.is_multiple_of(by),
+                Test::OneOfValues(values) => values.numbers.contains(&number),
+                other => {
+                    self.in_place(other, start)?;
+                    true
+                }
+            };
+            verdict(holds)?;
+        }
+        Ok(())
+    }
+
+    #[inline(never)]
+    fn literal(&mut self, node: &'s Node, start: usize) -> Step {
+        let literal = self.cursor.literal().ok_or(End::Unclear)?;
+        let kinds = Kinds::of(if literal.is_some() { Kind::Bool } else { Kind::Null });
+        allowed(node, kinds)?;
+        for rule in self.schema.rules(node) {
+            match &rule.test {
+                _ if !rule.kinds.meets(kinds) => {}
+                Test::OneOfValues(values) => {
+                    let same = values.others.iter().any(|at| {
+                        self.schema.file(at.file).is_some_and(|file| {
+                            let document = file.document();
+                            let value = document.value(at.node);
+                            Kinds::of(value.kind()) == kinds && value.as_bool() == literal
+                        })
+                    });
+                    verdict(same)?;
+                }
+                other => self.in_place(other, start)?,
+            }
+        }
+        Ok(())
+    }
+
+    /// Whether the value at `start`, which has been gone through before, holds. Leaves the cursor anywhere.
+    fn holds(&mut self, id: SchemaId, start: usize) -> Result<bool, End> {
+        self.cursor.go(start);
+        let (depth, others) = (self.depth, self.memory.others.len());
+        match self.value(id, false) {
+            Ok(()) => Ok(true),
+            Err(End::Unclear) => Err(End::Unclear),
+            Err(End::Fails) => {
+                self.depth = depth;
+                self.memory.others.truncate(others);
+                Ok(false)
+            }
+        }
+    }
+
+    fn skip_known(&mut self) {
+        let start = self.cursor.place();
+        self.cursor.skip_known();
+        self.work = self.work.saturating_sub((self.cursor.place() - start) as u64 / 8 + 1).max(1);
+    }
+
+    /// Rules that apply schemas to the same value, which starts at `start` and has been gone through. The cursor is left
+    /// anywhere.
+    fn in_place(&mut self, test: &'s Test, start: usize) -> Step {
+        let at = |walk: &mut Self, id: SchemaId| walk.holds(id, start);
+        let end = self.cursor.place();
+        match test {
+            Test::Ref(id) => verdict(at(self, *id)?)?,
+            Test::AllOf(all) => {
+                for id in all {
+                    verdict(at(self, *id)?)?;
+                }
+            }
+            Test::AnyOf(union) | Test::OneOf(union) if union.tag.is_some() => {
+                let branch = self.branch(union, start)?;
+                verdict(at(self, branch)?)?;
+            }
+            Test::AnyOf(union) => {
+                let mut any = false;
+                for id in &union.branches {
+                    any = any || at(self, *id)?;
+                }
+                verdict(any)?;
+            }
+            Test::OneOf(union) => {
+                let mut matching = 0;
+                for id in &union.branches {
+                    matching += u32::from(at(self, *id)?);
+                }
+                verdict(matching == 1)?;
+            }
+            Test::Not(id) => {
+                let holds = at(self, *id)?;
+                verdict(!holds)?;
+            }
+            Test::If(test) if test.then.is_none() && test.otherwise.is_none() => {}
+            Test::If(test) => {
+                let branch = if at(self, test.condition)? { test.then } else { test.otherwise };
+                if let Some(branch) = branch {
+                    verdict(at(self, branch)?)?;
+                }
+            }
+            Test::DependentRequired(all) => self.dependent_required(all, start)?,
+            Test::Never | Test::WrongDirection => return Err(End::Fails),
+            Test::Type(_) | Test::Required => {}
+            _ => return Err(End::Unclear),
+        }
+        self.cursor.go(end);
+        Ok(())
+    }
+
+    /// The branch of a union that the value of its tag chooses.
+    fn branch(&mut self, union: &'s Union, start: usize) -> Result<SchemaId, End> {
+        let Some(tag) = &union.tag else { return Err(End::Unclear) };
+        self.cursor.go(start);
+        if self.cursor.peek() != b'{' || !self.find(&tag.name, start)? {
+            return Err(End::Unclear);
+        }
+        let Some(Text::Plain(text)) = self.cursor.string() else { return Err(End::Unclear) };
+        let branch = tag.values.find(text).and_then(|index| tag.branch.get(index));
+        branch.and_then(|index| union.branches.get(*index as usize)).copied().ok_or(End::Fails)
+    }
+
+    #[inline]
+    fn matches(&self, pattern: &Pattern, text: &str) -> Result<bool, End> {
+        pattern.matches(text).ok_or(End::Unclear)
+    }
+
+    /// Goes past the value at the cursor, of which nothing is asked.
+    fn any(&mut self, new: bool) -> Step {
+        self.cursor.peek();
+        if !new {
+            self.skip_known();
+            return Ok(());
+        }
+        if self.depth == MAX_DEPTH {
+            return Err(End::Unclear);
+        }
+        self.depth += 1;
+        let known = match self.cursor.peek() {
+            b'"' => self.cursor.string().is_some(),
+            b'{' => self.any_members(true).map(|_| true)?,
+            b'[' => self.each_item(|walk| walk.any(true)).map(|_| true)?,
+            b'-' | b'0'..=b'9' => self.cursor.number().is_some(),
+            _ => self.cursor.literal().is_some(),
+        };
+        self.depth -= 1;
+        if known { Ok(()) } else { Err(End::Unclear) }
+    }
+}
+
+#[inline]
+fn verdict(holds: bool) -> Step {
+    if holds { Ok(()) } else { Err(End::Fails) }
+}
+
+/// Whether `type` allows values of a kind that is no number.
+#[inline]
+fn allowed(node: &Node, kind: Kinds) -> Step {
+    verdict(node.types.kinds.meets(kind))
+}
