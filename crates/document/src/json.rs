@@ -39,9 +39,32 @@ pub fn read(text: &str, tape: &mut Tape) -> Result<(), SyntaxError> {
     if text.len() > MAX_BYTES {
         return Err(SyntaxError::new(text, tape, 0, Expecting::FewerBytes));
     }
-    let mut reader = Reader { cursor: Cursor::new(text), tape };
+    let mut reader = Reader { cursor: Cursor::new(text), tape, deepest: MAX_DEPTH, alone: true };
     match reader.document() {
         Ok(()) => Ok(()),
+        Err(Stop { offset, expecting }) => Err(SyntaxError::new(text, tape, offset, expecting)),
+    }
+}
+
+/// Reads the value that starts at the byte `start` of `text`, or after spaces there, onto `tape`, which is cleared first;
+/// gives the offset after it. Spans are those of the whole text.
+///
+/// For who goes through the items of an array that is too large to be held on a tape; `depth` is how many containers lie
+/// around the value.
+///
+/// # Errors
+///
+/// As for [`read`]. What follows the value is not looked at.
+pub fn read_value(text: &str, start: usize, depth: usize, tape: &mut Tape) -> Result<usize, SyntaxError> {
+    tape.clear();
+    if text.len() > MAX_BYTES {
+        return Err(SyntaxError::new(text, tape, 0, Expecting::FewerBytes));
+    }
+    let mut cursor = Cursor::new(text);
+    cursor.go(start.min(text.len()));
+    let mut reader = Reader { cursor, tape, deepest: MAX_DEPTH.saturating_sub(depth), alone: false };
+    match reader.document() {
+        Ok(()) => Ok(reader.cursor.at),
         Err(Stop { offset, expecting }) => Err(SyntaxError::new(text, tape, offset, expecting)),
     }
 }
@@ -55,6 +78,10 @@ struct Stop {
 struct Reader<'t, 'r> {
     cursor: Cursor<'t>,
     tape: &'r mut Tape,
+    /// How many containers may be open.
+    deepest: usize,
+    /// Whether the text must end after the value.
+    alone: bool,
 }
 
 impl Reader<'_, '_> {
@@ -93,7 +120,7 @@ impl Reader<'_, '_> {
                 self.tape.push_number(Span { start, end }, parts.is_int());
             }
             open @ (b'{' | b'[') => {
-                if self.tape.depth() == MAX_DEPTH {
+                if self.tape.depth() == self.deepest {
                     return self.cursor.stop(Expecting::LessDepth);
                 }
                 self.cursor.at += 1;
@@ -124,8 +151,12 @@ impl Reader<'_, '_> {
     #[inline]
     fn following(&mut self) -> Result<Expecting, Stop> {
         loop {
+            let in_object = self.tape.in_object();
+            if in_object.is_none() && !self.alone {
+                return Ok(Expecting::End);
+            }
             let next = self.cursor.peek();
-            let Some(in_object) = self.tape.in_object() else {
+            let Some(in_object) = in_object else {
                 return if self.cursor.at == self.cursor.bytes.len() {
                     Ok(Expecting::End)
                 } else {

@@ -66,7 +66,7 @@ impl LineIndex {
 }
 
 /// Places in a text, made by [`LineIndex::places`].
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Places<'t> {
     index: &'t LineIndex,
     text: &'t str,

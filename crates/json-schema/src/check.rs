@@ -6,6 +6,7 @@
 mod branches;
 mod containers;
 mod evaluated;
+mod large;
 mod scalars;
 mod straight;
 
@@ -14,7 +15,8 @@ use crate::pattern::Pattern;
 use crate::schema::{ContentTest, DynamicTest, Kinds, Node, RuleId, Schema, SchemaId, Test};
 use crate::words::{MAX_FINDINGS, Places};
 use evaluated::Track;
-use mervik_document::{Decimal, Document, Finding, NodeId, Span, Tape, Value, json};
+pub use large::ItemFindings;
+use mervik_document::{Decimal, Document, Finding, LineIndex, NodeId, Span, Tape, Value, json, place};
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::hash::RandomState;
@@ -124,11 +126,18 @@ impl<'s> Checker<'s> {
     }
 
     fn told(&mut self, id: SchemaId, value: Value<'_>) -> Vec<Finding> {
+        let text = value.document().text();
+        let lines = LineIndex::new(text);
+        self.told_at(id, value, &mut lines.places(text))
+    }
+
+    /// The same, with places found by someone who may have found others before them.
+    fn told_at(&mut self, id: SchemaId, value: Value<'_>, at: &mut place::Places<'_>) -> Vec<Finding> {
         let details = Details { telling: self.telling, ..Details::default() };
         let mut run = Run::new(self.schema, &mut self.scratch, details);
         run.check(id, value);
         let exhausted = run.exhausted;
-        crate::words::findings(self.schema, value.document(), &run.sink, exhausted, &mut self.places)
+        crate::words::findings(self.schema, value.document(), &run.sink, exhausted, &mut self.places, at)
     }
 
     /// The values of the document that are not to be shown to anybody: those that the schema calls `writeOnly` or a

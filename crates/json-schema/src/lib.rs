@@ -44,7 +44,7 @@ mod secret;
 pub mod vet;
 mod words;
 
-pub use check::{Checker, MAX_FRAMES, Telling};
+pub use check::{Checker, ItemFindings, MAX_FRAMES, Telling};
 pub use compile::{Direction, Options, compile};
 pub use dialect::Dialect;
 pub use error::{SchemaError, SchemaErrors};

@@ -9,6 +9,7 @@ mod translate;
 use regex::Regex;
 use regex_automata::Input;
 use regex_automata::dfa::{Automaton, StartKind, dense};
+use regex_automata::util::primitives::StateID;
 use translate::Translated;
 
 /// A compiled pattern.
@@ -24,11 +25,41 @@ enum Engine {
     ///
     /// PERF: it reads a byte in about a nanosecond and has no state to borrow; the general engine needs some 40 ns to
     /// start. `cargo bench -p mervik` tells the sum of it.
-    Small(Box<dense::DFA<Vec<u32>>>),
+    Small(Box<Small>),
     /// Linear in the length of the text.
     Linear(Regex),
     /// For look-around and back-references: it backtracks, and gives up after [`MAX_STEPS`].
     Bounded(Box<fancy_regex::Regex>),
+}
+
+/// A whole automaton, and the state that it starts in at the start of a text.
+#[derive(Debug)]
+struct Small {
+    automaton: dense::DFA<Vec<u32>>,
+    start: StateID,
+}
+
+impl Small {
+    /// Whether the pattern matches somewhere in the text.
+    ///
+    /// PERF: the engine's own search sets up more for every text than most texts take.
+    #[inline]
+    fn matches(&self, text: &str) -> bool {
+        let mut state = self.start;
+        for byte in text.bytes() {
+            state = self.automaton.next_state(state, byte);
+            if self.automaton.is_special_state(state) {
+                // A match is known one byte late; of a dead state there is no way out.
+                if self.automaton.is_match_state(state) {
+                    return true;
+                }
+                if self.automaton.is_dead_state(state) {
+                    return false;
+                }
+            }
+        }
+        self.automaton.is_match_state(self.automaton.next_eoi_state(state))
+    }
 }
 
 /// Why a pattern cannot be used.
@@ -84,9 +115,7 @@ impl Pattern {
     #[inline]
     pub(crate) fn matches(&self, text: &str) -> Option<bool> {
         match &self.engine {
-            Engine::Small(small) => {
-                small.try_search_fwd(&Input::new(text).earliest(true)).ok().map(|found| found.is_some())
-            }
+            Engine::Small(small) => Some(small.matches(text)),
             Engine::Linear(regex) => Some(regex.is_match(text)),
             Engine::Bounded(regex) => regex.is_match(text).ok(),
         }
@@ -120,12 +149,14 @@ fn unbuilt(error: &str) -> PatternError {
 }
 
 /// The automaton of a pattern, if it is small and quick to build.
-fn small_automaton(translated: &str) -> Option<dense::DFA<Vec<u32>>> {
+fn small_automaton(translated: &str) -> Option<Small> {
     let config = dense::Config::new()
         .start_kind(StartKind::Unanchored)
         .dfa_size_limit(Some(MAX_SMALL))
         .determinize_size_limit(Some(MAX_SMALL));
-    dense::Builder::new().configure(config).build(translated).ok()
+    let automaton = dense::Builder::new().configure(config).build(translated).ok()?;
+    let start = automaton.start_state_forward(&Input::new("")).ok()?;
+    Some(Small { automaton, start })
 }
 
 #[cfg(test)]

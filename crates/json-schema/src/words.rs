@@ -13,9 +13,7 @@ pub(crate) use describe::branch_name;
 use describe::{constants, schema_in_words, types_in_words};
 use mervik_document::finding::rule;
 use mervik_document::pointer::{self, Step};
-use mervik_document::{
-    Document, Finding, Kind, LineIndex, NodeId, Place, SchemaPlace, Severity, Span, Value, near, shown,
-};
+use mervik_document::{Document, Finding, Kind, NodeId, Place, SchemaPlace, Severity, Span, Value, near, place, shown};
 use std::borrow::Cow;
 use std::collections::HashMap;
 use way::Ways;
@@ -40,18 +38,19 @@ pub(crate) const MAX_FINDINGS: usize = 10_000;
 
 /// The findings of a run, in the order of the document's values, then of the schema's rules.
 ///
-/// Linear in the document and the findings: pointers and places are found in one walk each.
+/// Linear in the document and the findings: pointers and places are found in one walk each. `at` finds the places; it
+/// comes from the document's text, and goes on.
 pub(crate) fn findings(
     schema: &Schema,
     document: &Document<'_>,
     details: &Details,
     exhausted: Option<Bound>,
     places: &mut Places,
+    at: &mut place::Places<'_>,
 ) -> Vec<Finding> {
-    let lines = LineIndex::new(document.text());
     let secrets = schema.secrets.spans(document);
     let mut words = Words { schema, document, details, secrets, ways: Ways::default() };
-    let mut findings: Vec<(NodeId, Finding)> = words.duplicate_names(&lines).collect();
+    let mut findings: Vec<(NodeId, Finding)> = words.duplicate_names(at.clone()).collect();
     for failure in &details.failures {
         findings.extend(words.finding(failure, places));
     }
@@ -61,7 +60,6 @@ pub(crate) fn findings(
         finding.at = pointers.pointer(*at);
     }
     findings.sort_by_key(|(_, finding)| finding.span.start);
-    let mut at = lines.places(document.text());
     for (_, finding) in &mut findings {
         finding.place = at.at(finding.span.start);
     }
@@ -402,9 +400,8 @@ impl Words<'_> {
         keywords.next().map_or(Cow::Borrowed("false"), |keyword| Cow::Borrowed(keyword.name))
     }
 
-    fn duplicate_names<'w>(&'w self, lines: &'w LineIndex) -> impl Iterator<Item = (NodeId, Finding)> + 'w {
+    fn duplicate_names<'w>(&'w self, mut firsts: place::Places<'w>) -> impl Iterator<Item = (NodeId, Finding)> + 'w {
         let told = self.document.tape().duplicates().iter().take(MAX_FINDINGS);
-        let mut firsts = lines.places(self.document.text());
         told.map(move |duplicate| {
             let name = self.document.text_of(duplicate.name);
             let first = firsts.at(self.document.span(duplicate.first).start);

@@ -116,14 +116,17 @@ impl<'t> Cursor<'t> {
         self.bytes.get(span.start as usize..span.end as usize)
     }
 
-    /// The same as text.
+    /// The same where a quote stands at the cursor, as [`Cursor::peek`] has told.
     #[inline]
-    pub fn plain_text(&mut self) -> Option<&'t str> {
-        if self.peek() != b'"' {
-            return None;
-        }
+    pub fn text_here(&mut self) -> Option<&'t str> {
         let span = self.plain_string()?;
         self.text.get(span.start as usize..span.end as usize)
+    }
+
+    /// Goes past a string without escapes where a quote stands at the cursor; `false`, when it is another one.
+    #[inline]
+    pub fn skip_text_here(&mut self) -> bool {
+        self.plain_string().is_some()
     }
 
     /// Takes a string or a name.

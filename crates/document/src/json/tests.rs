@@ -148,3 +148,27 @@ fn json_text() -> impl Strategy<Value = String> {
         None => text,
     })
 }
+
+#[test]
+fn values_are_read_one_by_one_with_their_places_in_the_whole() {
+    let text = "[ {\"a\": 1} ,[2], \"x\"]";
+    let mut tape = Tape::new();
+    let mut read = Vec::new();
+    let mut at = 1;
+    loop {
+        at = read_value(text, at, 1, &mut tape).unwrap();
+        let document = Document::new(text, &tape);
+        read.push((document.root().source().to_owned(), document.root().span().start));
+        let rest = text[at..].trim_start();
+        at = text.len() - rest.len() + 1;
+        if rest.starts_with(']') {
+            break;
+        }
+    }
+    assert_eq!(read, [("{\"a\": 1}".to_owned(), 2), ("[2]".to_owned(), 12), ("\"x\"".to_owned(), 17)]);
+    assert!(read_value(text, text.len() - 1, 1, &mut tape).is_err());
+    assert!(read_value(text, 999, 1, &mut tape).is_err());
+    let deep = "[".repeat(3) + &"]".repeat(3);
+    assert!(read_value(&deep, 0, MAX_DEPTH - 3, &mut tape).is_ok());
+    assert!(read_value(&deep, 0, MAX_DEPTH - 2, &mut tape).is_err());
+}

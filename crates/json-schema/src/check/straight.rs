@@ -105,11 +105,12 @@ impl<'s, 't> Walk<'s, 't, '_> {
         match first {
             b'"' => {
                 allowed(node, Kinds::STRINGS)?;
-                match self.cursor.plain_text() {
-                    // Of many strings nothing more is asked.
-                    Some(_) if node.rules.is_empty() => {}
-                    Some(text) => self.text_rules(node, text, start)?,
-                    None => self.odd_string(node, start)?,
+                // Of many strings nothing more is asked.
+                if !(node.rules.is_empty() && self.cursor.skip_text_here()) {
+                    match self.cursor.text_here() {
+                        Some(text) => self.text_rules(node, text, start)?,
+                        None => self.odd_string(node, start)?,
+                    }
                 }
             }
             b'{' => {

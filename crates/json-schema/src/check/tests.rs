@@ -21,6 +21,10 @@ fn accepts(schema: &Schema, text: &str) -> bool {
     }
     let findings = checker.findings(&document);
     assert_eq!(findings.is_empty(), verdict, "{text}: {findings:#?}");
+    // Item by item, the findings are the same.
+    if let Some(items) = checker.findings_of_items(text) {
+        assert_eq!(items.findings, findings, "{text}");
+    }
     assert_eq!(checker.accepts(&document), verdict, "{text}: asked again");
     verdict
 }
@@ -383,6 +387,32 @@ fn a_census_tells_the_rules_that_were_reached() {
     json::read(text, &mut tape).unwrap();
     let reached = Checker::new(&schema).reached(&Document::new(text, &tape));
     assert_eq!(reached.count(), 2, "`properties` and `maximum`");
+}
+
+#[test]
+fn the_items_of_an_array_are_told_one_by_one() {
+    let text = "[\n {\"a\": 1, \"a\": 2},\n 7,\n {\"a\": \"x\", \"pin_password\": 1}, null\n]";
+    let at = |schema: &Schema| -> Option<Vec<String>> {
+        let items = Checker::new(schema).findings_of_items(text)?;
+        Some(items.findings.iter().map(|one| format!("{}:{} {}", one.place.line, one.place.column, one.at)).collect())
+    };
+    let eligible = schema(
+        r#"{"type":"array","minItems":2,"prefixItems":[true],"items":{"type":"object","properties":{"a":{"type":"integer"}}}}"#,
+    );
+    assert_eq!(at(&eligible).unwrap(), ["2:11 /0/a", "3:2 /1", "4:8 /2/a", "4:33 /3"]);
+    for odd in [
+        r#"{"uniqueItems":true}"#,
+        r#"{"type":"object"}"#,
+        r#"{"contains":true}"#,
+        r#"{"maxItems":3}"#,
+        r#"{"minItems":5}"#,
+        r#"{"allOf":[true]}"#,
+    ] {
+        assert!(at(&schema(odd)).is_none(), "{odd}");
+    }
+    for malformed in ["[1,]", "[1", "[1] 2", "{}", "[1 2]"] {
+        assert!(Checker::new(&schema("true")).findings_of_items(malformed).is_none(), "{malformed}");
+    }
 }
 
 #[test]

@@ -4,7 +4,7 @@ use super::stream::Reach;
 use crate::report::excerpt::{self, Cut};
 use mervik_document::finding::rule;
 use mervik_document::{Document, Finding, LineIndex, Severity, Span, Tape, json};
-use mervik_json_schema::{Checker, Schema, Telling};
+use mervik_json_schema::{Checker, ItemFindings, Schema, Telling};
 use std::borrow::Cow;
 
 /// What there is to say about one record.
@@ -32,6 +32,9 @@ pub(crate) struct Bench<'s> {
     checker: Checker<'s>,
     tape: Tape,
 }
+
+/// From so many bytes on, an array is not put onto a tape as a whole.
+const LARGE: usize = 1 << 20;
 
 const BYTE_ORDER_MARK: &[u8] = "\u{feff}".as_bytes();
 
@@ -93,12 +96,16 @@ impl Bench<'_> {
     pub(crate) fn judge(&mut self, bytes: &[u8], lines_before: u64, at_start: bool) -> Option<Judged> {
         if let Ok(text) = std::str::from_utf8(bytes)
             && !self.judge.schema.warns()
-            && (self.checker.accepts_text(text)
-                || (json::read(text, &mut self.tape).is_ok() && self.checker.accepts(&Document::new(text, &self.tape))))
+            && (self.checker.accepts_text(text) || (text.len() < LARGE && self.accepts(text)))
         {
             return None;
         }
         Some(self.say(bytes, lines_before, at_start)).filter(|judged| !judged.findings.is_empty())
+    }
+
+    /// Whether a text is a document that holds.
+    fn accepts(&mut self, text: &str) -> bool {
+        json::read(text, &mut self.tape).is_ok() && self.checker.accepts(&Document::new(text, &self.tape))
     }
 
     #[cold]
@@ -116,6 +123,15 @@ impl Bench<'_> {
                 self.judge.judged(findings, &lossy, lines_before, &secrets)
             }
             Ok(text) => {
+                if text.len() >= LARGE
+                    && let Some(ItemFindings { findings: found, secrets }) = self.checker.findings_of_items(text)
+                {
+                    findings.extend(found);
+                    return self.judge.judged(findings, text, lines_before, &secrets);
+                }
+                if text.len() >= LARGE && !self.judge.schema.warns() && self.accepts(text) {
+                    return self.judge.judged(findings, text, lines_before, &[]);
+                }
                 let secrets = match json::read(text, &mut self.tape) {
                     Err(error) => {
                         findings.push(syntax(text, &error, self.judge.telling.redact));

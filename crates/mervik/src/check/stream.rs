@@ -19,7 +19,7 @@ use std::sync::mpsc::{Receiver, SyncSender, channel, sync_channel};
 pub(crate) const MAX_RECORD: usize = 128 * 1024 * 1024;
 
 /// Of so many records one is asked which rules it reaches, apart from the first [`ALL_SAMPLED`], which all are.
-const SAMPLED: u64 = 64;
+const SAMPLED: u64 = 256;
 const ALL_SAMPLED: u64 = 1_000;
 
 /// How many batches wait for a worker, and how many results wait to be taken.

@@ -314,3 +314,30 @@ fn deprecated_values_are_warnings_for_those_who_ask() {
     assert_eq!(run(&[]), (0, vec![]));
     assert_eq!(run(&["--warn", "deprecated"]), (0, vec![json!("warning")]));
 }
+
+#[test]
+fn a_large_array_is_told_item_by_item_as_a_small_one_is() {
+    let ship = r#"{"imo": "IMO9412086", "draught_m": 8.5}"#;
+    let bad = r#"{"imo": "IMO9412086", "draught_m": 21.4, "api_key": "tide4711", "imo": "x"}"#;
+    let mut items = vec![ship; 40_000];
+    items[30_000] = bad;
+    let large = format!("[{}]", items.join(",\n"));
+    assert!(large.len() > 1 << 20);
+    let folder = folder()
+        .with("list.json", r#"{"type":"array","items":{"$ref":"ship.schema.json"}}"#)
+        .with("large.json", &large)
+        .with("small.json", format!("[{ship},\n{bad}]"));
+    let told = |document: &str| {
+        let report = folder.report("list.json", document, 1);
+        let findings = report[0]["findings"].as_array().unwrap().clone();
+        findings.iter().map(|one| (one["rule"].clone(), one["at"].clone(), one["line"].clone())).collect::<Vec<_>>()
+    };
+    let large_told = told("large.json");
+    assert_eq!(large_told.len(), 3);
+    for ((rule, at, line), (small_rule, small_at, small_line)) in large_told.iter().zip(told("small.json")) {
+        assert_eq!((rule, line.as_u64()), (&small_rule, small_line.as_u64().map(|line| line + 29_999)));
+        assert_eq!(at.as_str().unwrap(), small_at.as_str().unwrap().replace("/1/", "/30000/"));
+    }
+    let text = folder.run(&["check", "--schema", "list.json", "large.json"]).out;
+    assert!(!text.contains("tide4711") && text.contains("•••"), "{text}");
+}
