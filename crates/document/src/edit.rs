@@ -52,8 +52,13 @@ pub fn replace(document: &Document<'_>, node: NodeId, text: impl Into<String>) -
 /// The separator goes with it, so that the lines around it stay as they are.
 pub fn remove(document: &Document<'_>, node: NodeId) -> Option<Edit> {
     let first = document.name_of(node).unwrap_or(node);
+    remove_from(document, document.value(document.parent(first)), node)
+}
+
+/// The same, for who knows the object or array that it stands in. O(members or items there).
+pub fn remove_from(document: &Document<'_>, parent: Value<'_>, node: NodeId) -> Option<Edit> {
+    let first = document.name_of(node).unwrap_or(node);
     let value = document.value(node);
-    let parent = document.value(document.parent(first));
     if value.id() == NodeId::ROOT {
         return None;
     }

@@ -93,7 +93,7 @@ impl<'s> Checker<'s> {
             scratch: Scratch::default(),
             places: Places::default(),
             telling: Telling::default(),
-            straight: Straight::new(schema),
+            straight: Straight::default(),
         }
     }
 

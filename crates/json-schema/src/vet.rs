@@ -97,7 +97,8 @@ pub fn vet(
     };
     let mut remarks: Vec<Remark> = draft.errors.iter().map(from_error).collect();
     let document = file.document();
-    let mut vetter = Vetter { draft: &draft, file: &file, document: &document, raw: Vec::new() };
+    let tracks = draft.schema.nodes.iter().any(|node| node.tracks);
+    let mut vetter = Vetter { draft: &draft, file: &file, document: &document, raw: Vec::new(), tracks };
     if draft.root.is_some() {
         vetter.on_text(profile);
         // What follows in place would be followed for ever in a circle.
@@ -216,6 +217,8 @@ struct Vetter<'v> {
     file: &'v SchemaFile,
     document: &'v Document<'v>,
     raw: Vec<Raw>,
+    /// Whether any schema asks which children others have evaluated.
+    tracks: bool,
 }
 
 /// One (sub)schema of the file.

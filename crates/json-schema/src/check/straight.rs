@@ -59,15 +59,14 @@ enum End {
 type Step = Result<(), End>;
 
 impl Straight {
-    pub(super) fn new(schema: &Schema) -> Self {
-        let places = schema.straight.unwrap_or(0) as usize;
-        Straight { next: vec![0; places].into(), found: vec![(0, 0); places].into(), ..Straight::default() }
-    }
-
     pub(super) fn accepts(&mut self, schema: &Schema, text: &str) -> bool {
         let hopeless = self.tried >= PROBATION && self.lost > self.tried / 4;
         if schema.straight.is_none() || hopeless || text.len() > MAX_BYTES {
             return false;
+        }
+        let places = schema.straight.unwrap_or(0) as usize;
+        if self.next.len() != places {
+            (self.next, self.found) = (vec![0; places].into(), vec![(0, 0); places].into());
         }
         self.others.clear();
         let work = text.len() as u64 * WORK_A_BYTE + WORK_BESIDES;

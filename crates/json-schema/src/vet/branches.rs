@@ -26,7 +26,7 @@ impl<'v> Vetter<'v> {
                 continue;
             }
             // What is asked for what other rules evaluate may hear of a branch that refuses nothing more.
-            if !schema.nodes.iter().any(|node| node.tracks) {
+            if !self.tracks {
                 self.contained(union, one, &items);
             }
             self.overlapping(union, one, rule.at.node);

@@ -90,7 +90,7 @@ impl Vetter<'_> {
         };
         let types = sub.keyword("type").map(shown::value).unwrap_or_default();
         let message = format!("`{}` speaks of {of}, and has no effect beside `type` {types}", keyword.name);
-        let remove = edit::remove(self.document, member.name.id());
+        let remove = edit::remove_from(self.document, sub.value, member.name.id());
         let remark = Raw::new(&rules::IDLE_KEYWORD, member.name.id(), message);
         self.say(remark.fix(format!("remove `{}`", keyword.name), [remove]));
     }
@@ -101,7 +101,7 @@ impl Vetter<'_> {
         let missing = |others: &[&str]| others.iter().all(|other| sub.keyword(other).is_none());
         let lacks = match name {
             // Alone, it has a say in what is evaluated.
-            "if" if missing(&["then", "else"]) && !self.schema().nodes.iter().any(|node| node.tracks) => "then",
+            "if" if missing(&["then", "else"]) && !self.tracks => "then",
             "then" | "else" if missing(&["if"]) => "if",
             "minContains" | "maxContains" if missing(&["contains"]) => "contains",
             "contentSchema" if missing(&["contentMediaType"]) => "contentMediaType",
@@ -115,7 +115,7 @@ impl Vetter<'_> {
         };
         let message = format!("`{name}` has no effect without {needs}");
         let remark = Raw::new(&rules::LONE_KEYWORD, member.name.id(), message);
-        let remove = edit::remove(self.document, member.name.id());
+        let remove = edit::remove_from(self.document, sub.value, member.name.id());
         // What an `if` was to decide, somebody has to say.
         self.say(if name == "if" { remark } else { remark.fix(format!("remove `{name}`"), [remove]) });
     }
@@ -134,7 +134,7 @@ impl Vetter<'_> {
         };
         if nothing {
             let message = format!("`{name}` {} refuses nothing", shown::value(value));
-            let remove = edit::remove(self.document, member.name.id());
+            let remove = edit::remove_from(self.document, sub.value, member.name.id());
             let remark = Raw::new(&rules::SAYS_NOTHING, member.name.id(), message);
             self.say(remark.fix(format!("remove `{name}`"), [remove]));
         }
@@ -153,7 +153,7 @@ impl Vetter<'_> {
         let (weak, strong) = if strictest(&b, &a) { (plain, strict) } else { (strict, plain) };
         let spelled = |member: Member<'_>| format!("`{}` {}", member.name.text(), shown::value(member.value));
         let message = format!("{} has no effect beside {}", spelled(weak), spelled(strong));
-        let remove = edit::remove(self.document, weak.name.id());
+        let remove = edit::remove_from(self.document, sub.value, weak.name.id());
         let remark = Raw::new(&rules::WEAKER_BOUND, weak.name.id(), message);
         self.say(remark.fix(format!("remove `{}`", weak.name.text()), [remove]));
     }

@@ -7,7 +7,8 @@ use crate::dialect::Dialect;
 use crate::keyword;
 use crate::metaschema;
 use crate::resource::{Fetch, Fetched};
-use mervik_document::{Severity, pointer, shown};
+use mervik_document::{NodeId, Severity, pointer, shown};
+use std::collections::BTreeSet;
 
 impl Vetter<'_> {
     /// Adds what the metaschema refuses and nobody has told yet.
@@ -23,15 +24,21 @@ impl Vetter<'_> {
         let metaschema_options = Options { dialect: Dialect::default(), ..Options::default() };
         let Ok(metaschema) = compile(&name, &uri, &text, "", fetch, metaschema_options) else { return };
         let findings = Checker::new(&metaschema).findings(self.document);
+        if findings.is_empty() {
+            return;
+        }
         // Of a part of a file, the rest is not asked.
         let root =
             self.draft.root.and_then(|root| self.schema().node(root)).map(|node| self.document.value(node.at.node));
         let mut raw = Vec::new();
         let own = remarks.iter().filter(|remark| remark.source == *self.file.name()).map(|remark| remark.at.clone());
         let graver = self.raw.iter().filter(|one| one.rule.severity < Severity::Hint);
-        let known: Vec<String> = own.chain(graver.map(|one| pointer::of(self.document, one.node))).collect();
+        let mut nodes: Vec<NodeId> = graver.map(|one| one.node).collect();
+        nodes.sort_unstable();
+        let mut ways = pointer::Ways::new(self.document);
+        let known: BTreeSet<String> = own.chain(nodes.into_iter().map(|node| ways.pointer(node))).collect();
         for finding in findings {
-            let told = known.iter().any(|known| is_within(&finding.at, known));
+            let told = is_told(&known, &finding.at);
             let tokens = pointer::tokens(&finding.at).unwrap_or_default();
             let Some(value) = pointer::follow(self.document.root(), &tokens).filter(|_| !told) else { continue };
             if !root.is_some_and(|root| root.holds(value.id())) {
@@ -51,8 +58,11 @@ impl Vetter<'_> {
     }
 }
 
-/// Whether one pointer leads to the place of the other, or into it, or the other way round.
-fn is_within(a: &str, b: &str) -> bool {
-    let into = |a: &str, b: &str| a.strip_prefix(b).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'));
-    a == b || (!a.is_empty() && !b.is_empty() && (into(a, b) || into(b, a)))
+/// Whether something is known about the place of a pointer, about a place in it, or about one that it is in. What is
+/// known of the whole is about the whole alone.
+fn is_told(known: &BTreeSet<String>, at: &str) -> bool {
+    let inside = || known.range(format!("{at}/")..).next().is_some_and(|next| next.starts_with(&format!("{at}/")));
+    let around =
+        || at.match_indices('/').skip(1).any(|(end, _)| at.get(..end).is_some_and(|outer| known.contains(outer)));
+    known.contains(at) || (!at.is_empty() && (inside() || around()))
 }

@@ -45,7 +45,9 @@ const FOLLOWED: &[&str] = &["properties", "$defs", "definitions", "items", "anyO
 impl<'v> Vetter<'v> {
     pub(super) fn model_output(&mut self) {
         self.root_is_object();
-        for sub in self.followed() {
+        let nodes = self.schema().nodes.iter().zip(0..);
+        let ids: HashMap<Location, u32> = nodes.map(|(node, id)| (node.at, id)).collect();
+        for sub in self.followed(&ids) {
             for member in sub.value.members() {
                 self.unsupported(sub, member);
             }
@@ -57,15 +59,13 @@ impl<'v> Vetter<'v> {
                 self.closed(sub, properties);
             }
             for property in properties.into_iter().flat_map(Value::members) {
-                self.property(sub, property);
+                self.property(&ids, sub, property);
             }
         }
     }
 
     /// The schemas that stay when all that is not supported is gone.
-    fn followed(&self) -> Vec<Sub<'v>> {
-        let nodes = self.schema().nodes.iter().zip(0..);
-        let ids: HashMap<Location, u32> = nodes.map(|(node, id)| (node.at, id)).collect();
+    fn followed(&self, ids: &HashMap<Location, u32>) -> Vec<Sub<'v>> {
         let mut found = Vec::new();
         let mut open = vec![NodeId::ROOT];
         while let Some(at) = open.pop() {
@@ -121,7 +121,7 @@ impl<'v> Vetter<'v> {
                 }
                 None => remark.hint("one schema that says it all takes the place of several that must all hold"),
             },
-            _ => remark.fix(format!("remove `{name}`"), [edit::remove(document, member.name.id())]),
+            _ => remark.fix(format!("remove `{name}`"), [edit::remove_from(document, sub.value, member.name.id())]),
         };
         self.say(remark);
     }
@@ -145,7 +145,7 @@ impl<'v> Vetter<'v> {
         self.say(remark.fix("write `additionalProperties: false`", [Some(edit)]));
     }
 
-    fn property(&mut self, sub: Sub<'_>, property: Member<'_>) {
+    fn property(&mut self, ids: &HashMap<Location, u32>, sub: Sub<'_>, property: Member<'_>) {
         let name = property.name.text();
         let required = sub.keyword("required");
         if !required.into_iter().flat_map(Value::items).any(|item| item.as_str() == Some(name)) {
@@ -159,20 +159,19 @@ impl<'v> Vetter<'v> {
             let fix = Fix { says: "require it, and allow null".to_owned(), edits };
             self.say(Raw { fix: Some(fix), ..remark });
         }
-        if !self.is_described(property.value) {
+        if !self.is_described(ids, property.value) {
             let message = format!("`{name}` has no `description`");
             self.say(Raw::new(&rules::MODEL_NO_DESCRIPTION, property.name.id(), message));
         }
     }
 
     /// Whether a schema, or one that it refers to, has a description.
-    fn is_described(&self, value: Value<'_>) -> bool {
+    fn is_described(&self, ids: &HashMap<Location, u32>, value: Value<'_>) -> bool {
         if value.get("description").is_some() {
             return true;
         }
-        let at = Location { file: FileId(0), node: value.id() };
-        let Some(id) = self.schema().nodes.iter().position(|node| node.at == at) else { return true };
-        let all = Conjunction::of(self.schema(), SchemaId(id as u32));
+        let Some(id) = ids.get(&Location { file: FileId(0), node: value.id() }) else { return true };
+        let all = Conjunction::of(self.schema(), SchemaId(*id));
         all.parts.iter().any(|part| {
             let node = self.schema().node(part.id);
             let file = node.and_then(|node| Some((node, self.schema().file(node.at.file)?)));
