@@ -95,6 +95,14 @@ impl<'t> Cursor<'t> {
         next
     }
 
+    /// Takes the next byte after spaces, whatever it is; 0 at the end.
+    #[inline]
+    pub fn step(&mut self) -> u8 {
+        let byte = self.peek();
+        self.at += usize::from(self.at < self.bytes.len());
+        byte
+    }
+
     /// Takes `token` when it is what comes next, after spaces, byte for byte.
     #[inline]
     pub fn take_token(&mut self, token: &[u8]) -> bool {
@@ -149,17 +157,36 @@ impl<'t> Cursor<'t> {
     pub fn number(&mut self) -> Option<(&'t str, bool)> {
         self.peek();
         let start = self.at;
-        // PERF: most numbers are a few digits, and need no lexer.
-        let rest = self.bytes.get(start..).unwrap_or_default();
-        let digits = rest.iter().take(MAX_PLAIN).take_while(|byte| byte.is_ascii_digit()).count();
-        let ends = |byte: &u8| matches!(byte, b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t');
-        if digits > 0 && rest.get(digits).is_some_and(ends) && (digits == 1 || rest.first() != Some(&b'0')) {
-            self.at += digits;
-            return Some((self.text.get(start..self.at)?, true));
+        // PERF: most numbers are a few digits, perhaps with a point in between, and need no lexer.
+        if let Some((end, plain)) = self.short_number() {
+            self.at = end;
+            return Some((self.text.get(start..end)?, plain));
         }
         let parts = self.lex(|lexer| lexer.num_ignore().validate()).ok()?;
         let text = self.text.get(start..self.at).filter(|text| text.len() <= MAX_NUMBER)?;
         Some((text, parts.is_int()))
+    }
+
+    /// The end of a number of a few digits without sign and exponent, and whether it has no point.
+    #[inline]
+    fn short_number(&self) -> Option<(usize, bool)> {
+        let digits = |from: usize| {
+            let rest = self.bytes.get(from..).unwrap_or_default();
+            rest.iter().take(MAX_PLAIN).take_while(|byte| byte.is_ascii_digit()).count()
+        };
+        let whole = digits(self.at);
+        if whole == 0 || (whole > 1 && self.bytes.get(self.at) == Some(&b'0')) {
+            return None;
+        }
+        let (mut end, mut plain) = (self.at + whole, true);
+        if self.bytes.get(end) == Some(&b'.') {
+            let fraction = digits(end + 1);
+            (end, plain) = (end + 1 + fraction, false);
+            if fraction == 0 {
+                return None;
+            }
+        }
+        matches!(self.bytes.get(end)?, b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t').then_some((end, plain))
     }
 
     /// Takes `null`, which is `None`, `true` or `false`.

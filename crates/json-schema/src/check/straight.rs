@@ -92,39 +92,48 @@ struct Walk<'s, 't, 'm> {
 impl<'s, 't> Walk<'s, 't, '_> {
     /// Checks the value at the cursor and goes past it. `new` says that nobody has gone through the value yet, so that it
     /// must be found well-formed, its names included.
+    ///
+    /// PERF: entered for every value, so it does little itself; what keeps count of depth and work are the containers, and
+    /// second looks.
     fn value(&mut self, id: SchemaId, new: bool) -> Step {
         let Some(node) = self.schema.node(id) else { return Err(End::Unclear) };
+        match self.cursor.peek() {
+            b'"' => {
+                allowed(node, Kinds::STRINGS)?;
+                // Of many strings nothing more is asked.
+                if node.rules.is_empty() && self.cursor.skip_text_here() { Ok(()) } else { self.text(node) }
+            }
+            b'{' => {
+                allowed(node, Kinds::OBJECTS)?;
+                self.object(node, new)
+            }
+            b'[' => {
+                allowed(node, Kinds::ARRAYS)?;
+                self.array(node, new)
+            }
+            b'-' | b'0'..=b'9' => self.number(node),
+            _ => self.literal(node),
+        }
+    }
+
+    /// Goes one level deeper, where there is room and work left.
+    #[inline]
+    fn enter(&mut self) -> Step {
         self.work = self.work.saturating_sub(1);
         if self.depth == MAX_DEPTH || self.work == 0 {
             return Err(End::Unclear);
         }
         self.depth += 1;
-        let first = self.cursor.peek();
-        let start = self.cursor.place();
-        match first {
-            b'"' => {
-                allowed(node, Kinds::STRINGS)?;
-                // Of many strings nothing more is asked.
-                if !(node.rules.is_empty() && self.cursor.skip_text_here()) {
-                    match self.cursor.text_here() {
-                        Some(text) => self.text_rules(node, text, start)?,
-                        None => self.odd_string(node, start)?,
-                    }
-                }
-            }
-            b'{' => {
-                allowed(node, Kinds::OBJECTS)?;
-                self.object(node, start, new)?;
-            }
-            b'[' => {
-                allowed(node, Kinds::ARRAYS)?;
-                self.array(node, start, new)?;
-            }
-            b'-' | b'0'..=b'9' => self.number(node, start)?,
-            _ => self.literal(node, start)?,
-        }
-        self.depth -= 1;
         Ok(())
+    }
+
+    #[inline(never)]
+    fn text(&mut self, node: &'s Node) -> Step {
+        let start = self.cursor.place();
+        match self.cursor.text_here() {
+            Some(text) => self.text_rules(node, text, start),
+            None => self.odd_string(node, start),
+        }
     }
 
     /// A string with escapes: rare enough to be paid for.
@@ -134,6 +143,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         self.text_rules(node, &text.decoded(), start)
     }
 
+    #[inline]
     fn text_rules(&mut self, node: &'s Node, text: &str, start: usize) -> Step {
         for rule in self.schema.rules(node) {
             if !rule.kinds.meets(Kinds::STRINGS) {
@@ -156,7 +166,8 @@ impl<'s, 't> Walk<'s, 't, '_> {
     }
 
     #[inline(never)] // PERF: the frame of `value`, which is entered for every value, stays small
-    fn number(&mut self, node: &'s Node, start: usize) -> Step {
+    fn number(&mut self, node: &'s Node) -> Step {
+        let start = self.cursor.place();
         let (text, plain) = self.cursor.number().ok_or(End::Unclear)?;
         let types = node.types;
         let number = || Decimal::parse(text);
@@ -190,7 +201,8 @@ impl<'s, 't> Walk<'s, 't, '_> {
     }
 
     #[inline(never)]
-    fn literal(&mut self, node: &'s Node, start: usize) -> Step {
+    fn literal(&mut self, node: &'s Node) -> Step {
+        let start = self.cursor.place();
         let literal = self.cursor.literal().ok_or(End::Unclear)?;
         let kinds = Kinds::of(if literal.is_some() { Kind::Bool } else { Kind::Null });
         allowed(node, kinds)?;
@@ -217,8 +229,12 @@ impl<'s, 't> Walk<'s, 't, '_> {
     fn holds(&mut self, id: SchemaId, start: usize) -> Result<bool, End> {
         self.cursor.go(start);
         let (depth, others) = (self.depth, self.memory.others.len());
+        self.enter()?;
         match self.value(id, false) {
-            Ok(()) => Ok(true),
+            Ok(()) => {
+                self.depth = depth;
+                Ok(true)
+            }
             Err(End::Unclear) => Err(End::Unclear),
             Err(End::Fails) => {
                 self.depth = depth;

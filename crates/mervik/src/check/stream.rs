@@ -20,7 +20,7 @@ pub(crate) const MAX_RECORD: usize = 128 * 1024 * 1024;
 
 /// Of so many records one is asked which rules it reaches, apart from the first [`ALL_SAMPLED`], which all are.
 const SAMPLED: u64 = 256;
-const ALL_SAMPLED: u64 = 1_000;
+const ALL_SAMPLED: u64 = 256;
 
 /// How many batches wait for a worker, and how many results wait to be taken.
 const WAITING: usize = 2;

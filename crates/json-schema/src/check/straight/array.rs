@@ -6,7 +6,9 @@ use mervik_document::json::Text;
 
 impl<'s, 't> Walk<'s, 't, '_> {
     #[inline(never)]
-    pub(super) fn array(&mut self, node: &'s Node, start: usize, new: bool) -> Step {
+    pub(super) fn array(&mut self, node: &'s Node, new: bool) -> Step {
+        self.enter()?;
+        let start = self.cursor.place();
         let rules = self.schema.rules(node);
         let (mut test, mut contains) = (None, None);
         for rule in rules {
@@ -33,6 +35,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
             }
             self.cursor.go(end);
         }
+        self.depth -= 1;
         Ok(())
     }
 
@@ -74,10 +77,11 @@ impl<'s, 't> Walk<'s, 't, '_> {
         loop {
             item(self)?;
             count += 1;
-            if self.cursor.take(b',') {
-                continue;
+            match self.cursor.step() {
+                b',' => {}
+                b']' => return Ok(count),
+                _ => return Err(End::Unclear),
             }
-            return if self.cursor.take(b']') { Ok(count) } else { Err(End::Unclear) };
         }
     }
 

@@ -26,7 +26,9 @@ enum Member {
 
 impl<'s, 't> Walk<'s, 't, '_> {
     #[inline(never)]
-    pub(super) fn object(&mut self, node: &'s Node, start: usize, new: bool) -> Step {
+    pub(super) fn object(&mut self, node: &'s Node, new: bool) -> Step {
+        self.enter()?;
+        let start = self.cursor.place();
         let rules = self.schema.rules(node);
         let test = rules.iter().find_map(|rule| match &rule.test {
             Test::Members(members) => Some(&**members),
@@ -45,7 +47,10 @@ impl<'s, 't> Walk<'s, 't, '_> {
             },
             None => match self.chosen(rules, start, new)? {
                 // What the branch says of the object is all that is said.
-                Some(branch) => return self.value(branch, true),
+                Some(branch) => {
+                    self.depth -= 1;
+                    return self.value(branch, true);
+                }
                 None if !new && !counts(rules) => 0,
                 None => self.any_members(new)?,
             },
@@ -65,6 +70,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 }
             }
         }
+        self.depth -= 1;
         Ok(())
     }
 
@@ -103,6 +109,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         self.cursor.take(b'{');
         let base = self.memory.others.len();
         let (mut seen, mut count, mut place) = (0u64, 0u64, straight.memory as usize);
+        let plain = test.patterns.is_empty();
         if self.cursor.take(b'}') {
             verdict(straight.required == 0)?;
             return Ok(0);
@@ -121,14 +128,13 @@ impl<'s, 't> Walk<'s, 't, '_> {
                         return Err(End::Unclear);
                     }
                     seen |= bit;
-                    self.cursor.peek();
                     if let Some(found) = self.memory.found.get_mut(straight.memory as usize + index) {
                         *found = (start, self.cursor.place());
                     }
                     place = straight.memory as usize + index + 1;
                     let Entry { schema, .. } = test.entries.get(index).copied().unwrap_or_default();
                     match schema {
-                        Some(schema) if test.patterns.is_empty() => self.value(schema, new)?,
+                        Some(schema) if plain => self.value(schema, new)?,
                         _ => {
                             let name = test.table.names().nth(index).unwrap_or("");
                             self.member(test, schema, name, new)?;
@@ -137,13 +143,11 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 }
                 Err(name) => self.member(test, None, name, new)?,
             }
-            if self.cursor.take(b',') {
-                continue;
+            match self.cursor.step() {
+                b',' => {}
+                b'}' => break,
+                _ => return Err(End::Unclear),
             }
-            if self.cursor.take(b'}') {
-                break;
-            }
-            return Err(End::Unclear);
         }
         self.memory.others.truncate(base);
         self.known = Some(Known { start, test, memory: straight.memory as usize, seen });
