@@ -41,3 +41,23 @@ fn written(path: &Path, text: &str) -> std::io::Result<NamedTempFile> {
     file.as_file().sync_all()?;
     Ok(file)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn files_appear_whole_and_replace_nothing_unasked() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("a.json");
+        write_new(&path, "one").unwrap();
+        assert!(write_new(&path, "two").is_err());
+        assert_eq!(std::fs::read_to_string(&path).unwrap(), "one");
+        replace(&path, "three").unwrap();
+        assert_eq!(std::fs::read_to_string(&path).unwrap(), "three");
+        assert!(replace(&folder.path().join("b.json"), "x").is_err());
+        assert!(write_new(&folder.path().join("gone/c.json"), "x").is_err());
+        // Nothing is left over.
+        assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 1);
+    }
+}

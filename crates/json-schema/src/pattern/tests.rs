@@ -1,4 +1,5 @@
 use super::*;
+use proptest::prelude::*;
 
 #[test]
 fn patterns_match_as_ecma_262_says() {
@@ -86,4 +87,40 @@ fn a_pattern_that_would_take_too_long_gives_up() {
     let pattern = Pattern::new("^((?!b)a|(?!c)a)+$").unwrap();
     assert_eq!(pattern.matches("aaa"), Some(true));
     assert_eq!(pattern.matches(&format!("{}b", "a".repeat(200))), None);
+}
+
+proptest! {
+    /// One expectation, every engine: the automaton that is walked here, and the library's own search.
+    #[test]
+    fn small_patterns_match_what_the_general_engine_matches(
+        source in prop::sample::select(vec![
+            "^a", "b$", "^ab$", "a|b$", "^(a|bc)*$", "[^a]b", "^.{2}$", "\\d+$", "^\\w+ \\w+$", "é", "^[^é]$", "", "^$", "a{2,3}",
+            "\\bab\\b", "(?:a|b)c?$",
+        ]),
+        text in "[abc1 é\n]{0,6}",
+    ) {
+        let pattern = Pattern::new(source).unwrap();
+        prop_assert!(matches!(pattern.engine, Engine::Small(_)), "{}", source);
+        let general = regex::Regex::new(&translate::translate(source).unwrap().regex).unwrap();
+        prop_assert_eq!(pattern.matches(&text), Some(general.is_match(&text)), "{} {:?}", source, text);
+    }
+}
+
+#[test]
+fn anchors_are_those_of_every_alternative() {
+    let table = [
+        ("^a$", Some((true, true))),
+        ("^a", Some((true, false))),
+        ("a$", Some((false, true))),
+        ("^a|b$", Some((false, false))),
+        ("^a|^b", Some((true, false))),
+        ("^(?:a|b)$", Some((true, true))),
+        ("a", Some((false, false))),
+        ("(?=a)a", None),
+        ("[", None),
+    ];
+    for (source, expected) in table {
+        let expected = expected.map(|(start, end)| Anchors { start, end });
+        assert_eq!(anchors(source), expected, "{source}");
+    }
 }

@@ -222,3 +222,6 @@ fn types_within(a: Types, b: Types) -> bool {
     let integers = !a.integer || b.integer || b.kinds.meets(Kinds::NUMBERS);
     a.kinds.0 & !b.kinds.0 == 0 && integers && (!b.plain || a.plain || b.kinds.meets(Kinds::NUMBERS))
 }
+
+#[cfg(test)]
+mod tests;

@@ -329,3 +329,79 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn hints_say_what_could_be_better() {
+    // schema, the hints and where they are
+    let table: &[(&str, &[(&str, &str)])] = &[
+        (r#"{"type":"object","properties":{"a":{}}}"#, &[("open-object", "/properties")]),
+        (r#"{"properties":{"a":{}},"additionalProperties":true}"#, &[]),
+        (r#"{"allOf":[true],"type":"object","properties":{"a":{}}}"#, &[]),
+        (r#"{"properties":{"a":{}},"required":["a","zz"]}"#, &[("undescribed-required", "/required/1")]),
+        (r#"{"properties":{"a":{}},"required":["xx"],"patternProperties":{"^x":{}}}"#, &[]),
+        (
+            r#"{"minItems":0,"uniqueItems":false,"required":[]}"#,
+            &[("says-nothing", "/minItems"), ("says-nothing", "/uniqueItems"), ("says-nothing", "/required")],
+        ),
+        (
+            r#"{"unit":"m","x-unit":"m","nullable":true}"#,
+            &[("unknown-keyword", "/unit"), ("unknown-keyword", "/nullable")],
+        ),
+        (r#"{"pattern":"(a)\\1"}"#, &[("slow-pattern", "/pattern")]),
+        ("true", &[]),
+    ];
+    for (text, expected) in table {
+        let remarks = vetted(text, None);
+        let told: Vec<_> = remarks.iter().map(|one| (one.rule.id, one.at.as_str())).collect();
+        let told: Vec<_> = told.into_iter().filter(|(id, _)| *id != "no-dialect").collect();
+        assert_eq!(told, *expected, "{text}");
+    }
+}
+
+#[test]
+fn dialects_have_their_own_mistakes() {
+    let dialects = ["draft-04", "draft-06", "draft-07"].map(|name| format!("http://json-schema.org/{name}/schema#"));
+    let newer = ["2019-09", "2020-12"].map(|name| format!("https://json-schema.org/draft/{name}/schema"));
+    let uris: Vec<&String> = dialects.iter().chain(&newer).collect();
+    // members, and the rules that they break in each dialect, the oldest first; "" for none
+    let table = [
+        (r#""const":1"#, ["foreign-keyword", "", "", "", ""]),
+        (r#""if":{},"then":{}"#, ["foreign-keyword", "foreign-keyword", "", "", ""]),
+        (r#""dependentRequired":{"a":["b"]}"#, ["foreign-keyword", "foreign-keyword", "foreign-keyword", "", ""]),
+        (r#""prefixItems":[{}]"#, ["foreign-keyword", "foreign-keyword", "foreign-keyword", "foreign-keyword", ""]),
+        (r#""items":[{}],"additionalItems":false"#, ["", "", "", "", "keyword-value"]),
+        (
+            r#""additionalItems":false"#,
+            ["lone-keyword", "lone-keyword", "lone-keyword", "lone-keyword", "foreign-keyword"],
+        ),
+        (r#""examples":[1]"#, ["", "", "", "", ""]),
+        (
+            r##""$ref":"#/definitions/a","minimum":1,"definitions":{"a":{}}"##,
+            ["ignored-sibling", "ignored-sibling", "ignored-sibling", "", ""],
+        ),
+        (r#""required":[]"#, ["keyword-value", "", "", "", ""]),
+        (
+            r#""exclusiveMinimum":true,"minimum":1"#,
+            ["", "keyword-value", "keyword-value", "keyword-value", "keyword-value"],
+        ),
+    ];
+    for (members, expected) in table {
+        for (uri, rule) in uris.iter().zip(expected) {
+            let text = format!(r#"{{"$schema":"{uri}",{members}}}"#);
+            let remarks = vetted(&text, None);
+            let told: Vec<&str> =
+                remarks.iter().filter(|one| one.rule.severity < Severity::Hint).map(|one| one.rule.id).collect();
+            assert_eq!(told.first().copied().unwrap_or(""), rule, "{text}: {remarks:#?}");
+        }
+    }
+}
+
+#[test]
+fn what_weighs_most_comes_first_and_silence_holds_where_it_stands() {
+    let text = r#"{"properties":{"a":{"minlength":1,"x-mervik":{"silence":["misspelled-keyword"]}},"b":{"minlength":1},"c":{"type":"nul"}}}"#;
+    let remarks = vetted(text, None);
+    let told: Vec<_> = remarks.iter().map(|one| (one.rule.severity.word(), one.at.as_str())).collect();
+    assert_eq!(told, [("error", "/properties/c/type"), ("warning", "/properties/b/minlength"), ("hint", "")]);
+    let whole = vetted(&text.replacen('{', r#"{"x-mervik":{"silence":["misspelled-keyword","no-dialect"]},"#, 1), None);
+    assert_eq!(ids(&whole), ["keyword-value"]);
+}
