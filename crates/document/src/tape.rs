@@ -10,7 +10,7 @@ mod compare;
 mod value;
 
 pub use build::{Spelling, name_hash};
-pub use compare::{equal, hash_value};
+pub use compare::{equal, hash_value, same_bytes};
 pub use value::{Items, Member, Members, Name, Value};
 
 use crate::place::Span;

@@ -1,6 +1,6 @@
 //! A table of names that is built once and looked up for every member of every object.
 
-use mervik_document::tape::name_hash;
+use mervik_document::tape::{name_hash, same_bytes};
 
 /// Maps each of a fixed set of names to its index. A lookup hashes nothing, since tapes carry the hash of every name.
 #[derive(Debug, Default)]
@@ -47,7 +47,7 @@ impl NameTable {
                 return None;
             }
             if slot.hash == hash
-                && self.names.get(slot.index as usize).is_some_and(|known| same(known.as_bytes(), name))
+                && self.names.get(slot.index as usize).is_some_and(|known| same_bytes(known.as_bytes(), name))
             {
                 return Some(slot.index as usize);
             }
@@ -66,37 +66,9 @@ impl NameTable {
     }
 }
 
-/// Whether two names are the same.
-///
-/// PERF: names are short, and a call of `memcmp` for each costs more than two loads that may overlap.
-#[inline]
-fn same(a: &[u8], b: &[u8]) -> bool {
-    a.len() == b.len()
-        && match a.len() {
-            0..4 => a.iter().eq(b),
-            4..8 => a.first_chunk::<4>() == b.first_chunk::<4>() && a.last_chunk::<4>() == b.last_chunk::<4>(),
-            8..=16 => a.first_chunk::<8>() == b.first_chunk::<8>() && a.last_chunk::<8>() == b.last_chunk::<8>(),
-            _ => a == b,
-        }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    #[test]
-    fn names_are_compared_in_full_at_every_length() {
-        let text = "abcdefghijklmnopqrstuvwxyz";
-        for length in 0..=text.len() {
-            let name = &text[..length];
-            assert!(same(name.as_bytes(), name.as_bytes()));
-            assert!(!same(name.as_bytes(), format!("{name}x").as_bytes()));
-            for at in 0..length {
-                let other: String = name.char_indices().map(|(i, c)| if i == at { '#' } else { c }).collect();
-                assert!(!same(name.as_bytes(), other.as_bytes()), "{name} {other}");
-            }
-        }
-    }
 
     #[test]
     fn every_name_is_found_and_no_other() {

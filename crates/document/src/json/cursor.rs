@@ -3,6 +3,7 @@
 use super::{MAX_NUMBER, Stop, decode, plain_until, syntax};
 use crate::json::syntax::Expecting;
 use crate::place::Span;
+use crate::tape::same_bytes;
 use hifijson::escape::Lex as _;
 use hifijson::num::Lex as _;
 use hifijson::str::LexWrite as _;
@@ -107,7 +108,7 @@ impl<'t> Cursor<'t> {
     #[inline]
     pub fn take_token(&mut self, token: &[u8]) -> bool {
         self.peek();
-        let next = self.bytes.get(self.at..self.at + token.len()).is_some_and(|bytes| same(bytes, token));
+        let next = self.bytes.get(self.at..self.at + token.len()).is_some_and(|bytes| same_bytes(bytes, token));
         if next {
             self.at += token.len();
         }
@@ -275,18 +276,6 @@ impl<'t> Cursor<'t> {
     #[cold]
     pub(super) fn stop<T>(&self, expecting: Expecting) -> Result<T, Stop> {
         Err(Stop { offset: self.at as u32, expecting })
-    }
-}
-
-/// Whether two short runs of bytes of the same length are the same.
-///
-/// PERF: a call of `memcmp` for each name costs more than two loads that may overlap.
-#[inline]
-fn same(a: &[u8], b: &[u8]) -> bool {
-    match b.len() {
-        4..8 => a.first_chunk::<4>() == b.first_chunk::<4>() && a.last_chunk::<4>() == b.last_chunk::<4>(),
-        8..=16 => a.first_chunk::<8>() == b.first_chunk::<8>() && a.last_chunk::<8>() == b.last_chunk::<8>(),
-        _ => a == b,
     }
 }
 

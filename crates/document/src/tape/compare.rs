@@ -66,6 +66,20 @@ pub fn hash_value<S: BuildHasher>(value: Value<'_>, state: &S) -> u64 {
     hasher.finish()
 }
 
+/// Whether two short runs of bytes, such as names, are the same.
+///
+/// PERF: names are short, and a call of `memcmp` for each costs more than two loads that may overlap.
+#[inline]
+pub fn same_bytes(a: &[u8], b: &[u8]) -> bool {
+    a.len() == b.len()
+        && match a.len() {
+            0..4 => a.iter().eq(b),
+            4..8 => a.first_chunk::<4>() == b.first_chunk::<4>() && a.last_chunk::<4>() == b.last_chunk::<4>(),
+            8..=16 => a.first_chunk::<8>() == b.first_chunk::<8>() && a.last_chunk::<8>() == b.last_chunk::<8>(),
+            _ => a == b,
+        }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -100,6 +114,20 @@ mod tests {
             assert_eq!(equal(b.root(), a.root()), expected, "{right} and {left}");
             if expected {
                 assert_eq!(hash_value(a.root(), &state), hash_value(b.root(), &state), "{left} and {right}");
+            }
+        }
+    }
+
+    #[test]
+    fn names_are_compared_in_full_at_every_length() {
+        let text = "abcdefghijklmnopqrstuvwxyz";
+        for length in 0..=text.len() {
+            let name = &text[..length];
+            assert!(same_bytes(name.as_bytes(), name.as_bytes()));
+            assert!(!same_bytes(name.as_bytes(), format!("{name}x").as_bytes()));
+            for at in 0..length {
+                let other: String = name.char_indices().map(|(i, c)| if i == at { '#' } else { c }).collect();
+                assert!(!same_bytes(name.as_bytes(), other.as_bytes()), "{name} {other}");
             }
         }
     }
