@@ -491,6 +491,16 @@ fn the_straight_way_leaves_alone_what_is_not_for_it() {
     for (source, text) in table {
         assert!(!Checker::new(&schema(source)).accepts_text(text), "{source} {text}");
     }
+    // Unions that lead to unions, without a step into the document, count as levels too.
+    let chain: String = (0..3_000)
+        .map(|n| {
+            let branch = r##"{"$ref":"#/$defs/dNEXT"}"##.replace("NEXT", &(n + 1).to_string());
+            let other = r#"{"properties":{"k":{"const":"b"}}}"#;
+            format!(r#""d{n}":{{"oneOf":[{{"properties":{{"k":{{"const":"a"}}}},"allOf":[{branch}]}},{other}]}},"#)
+        })
+        .collect();
+    let chain = format!(r##"{{"$ref":"#/$defs/d0","$defs":{{{chain}"d3000":true}}}}"##);
+    assert!(!Checker::new(&schema(&chain)).accepts_text(r#"{"k":"a"}"#));
     // After many texts in vain it is not tried again.
     let schema = schema("{\"maximum\":1}");
     let mut checker = Checker::new(&schema);

@@ -48,8 +48,9 @@ impl<'s, 't> Walk<'s, 't, '_> {
             None => match self.chosen(rules, start, new)? {
                 // What the branch says of the object is all that is said.
                 Some(branch) => {
+                    self.value(branch, true)?;
                     self.depth -= 1;
-                    return self.value(branch, true);
+                    return Ok(());
                 }
                 None if !new && !counts(rules) => 0,
                 None => self.any_members(new)?,
