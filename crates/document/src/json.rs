@@ -6,10 +6,13 @@
 
 mod cursor;
 mod syntax;
+mod token;
 
 pub use cursor::{Cursor, EscapedText, Text};
 pub use syntax::SyntaxError;
+pub use token::Token;
 
+use wide::u8x16;
 use crate::place::Span;
 use crate::tape::{Spelling, Tape};
 use hifijson::SliceLexer;
@@ -213,19 +216,17 @@ impl Reader<'_, '_> {
 /// PERF: eight bytes at a time; `cargo bench -p mervik-json-schema` states the cost of reading alone.
 #[inline]
 fn plain_until(bytes: &[u8], start: usize) -> usize {
-    const ONES: u64 = 0x0101_0101_0101_0101;
-    const HIGHS: u64 = 0x8080_8080_8080_8080;
-    // The highest bit of every byte that is zero; above the first of them there may be others.
-    let zeros = |word: u64| word.wrapping_sub(ONES) & !word & HIGHS;
-    let below_space = |word: u64| word.wrapping_sub(ONES * 0x20) & !word & HIGHS;
+    const WIDTH: usize = 16;
+    let [quote, backslash, control] = [b'"', b'\\', 0x1F].map(u8x16::splat);
     let mut at = start;
-    while let Some(chunk) = bytes.get(at..).and_then(|rest| rest.first_chunk::<8>()) {
-        let word = u64::from_le_bytes(*chunk);
-        let special = zeros(word ^ (ONES * 0x22)) | zeros(word ^ (ONES * 0x5C)) | below_space(word);
+    while let Some(chunk) = bytes.get(at..).and_then(|rest| rest.first_chunk::<WIDTH>()) {
+        let chunk = u8x16::new(*chunk);
+        let special = chunk.cmp_eq(quote) | chunk.cmp_eq(backslash) | chunk.min(control).cmp_eq(chunk);
+        let special = special.move_mask();
         if special != 0 {
-            return at + (special.trailing_zeros() / 8) as usize;
+            return at + special.trailing_zeros() as usize;
         }
-        at += 8;
+        at += WIDTH;
     }
     let rest = bytes.get(at..).unwrap_or_default();
     at + rest.iter().position(|byte| matches!(byte, b'"' | b'\\' | ..0x20)).unwrap_or(rest.len())

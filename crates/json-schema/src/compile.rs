@@ -15,8 +15,9 @@ use crate::dialect::{Dialect, Language};
 use crate::error::{Breach, SchemaError, SchemaErrors};
 use crate::file::Location;
 use crate::resource::{Fetch, Parts, ResourceId, Resources, sorted};
-use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, StraightMembers, Test};
+use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, StraightMember, StraightMembers, Test};
 use crate::secret::SecretNames;
+use mervik_document::json::Token;
 use std::collections::{HashMap, HashSet, VecDeque};
 
 /// How a schema is to be understood.
@@ -305,13 +306,18 @@ impl Compiler<'_> {
                 && members.entries.len() <= u64::BITS as usize
             {
                 let token = |name: &str| match name.contains(['"', '\\']) || name.chars().any(char::is_control) {
-                    true => Box::default(),
-                    false => format!("\"{name}\":").into_bytes().into(),
+                    true => None,
+                    false => Some(Token::new(format!("\"{name}\":").as_bytes())),
                 };
+                let alone = members.patterns.is_empty();
                 let required = members.entries.iter().enumerate().filter(|(_, entry)| entry.required.is_some());
                 let required = required.fold(0u64, |bits, (index, _)| bits | 1 << index);
-                let tokens = members.table.names().map(token).collect();
-                members.straight = Some(StraightMembers { tokens, required, memory });
+                let each = members.table.names().zip(&members.entries);
+                let each = each.map(|(name, entry)| StraightMember {
+                    token: token(name),
+                    schema: entry.schema.filter(|_| alone),
+                });
+                members.straight = Some(StraightMembers { each: each.collect(), required, memory });
                 memory += members.entries.len() as u32 + 1;
             }
         }

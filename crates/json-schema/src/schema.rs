@@ -6,6 +6,7 @@ use crate::format::Format;
 use crate::names::NameTable;
 use crate::pattern::Pattern;
 use crate::secret::SecretNames;
+use mervik_document::json::Token;
 use mervik_document::tape::name_hash;
 use mervik_document::{Decimal, Kind};
 use std::ops::Range;
@@ -332,12 +333,27 @@ pub(crate) struct MembersTest {
 /// An object's names as they are mostly spelled and ordered, for [`crate::check`]'s straight way.
 #[derive(Debug)]
 pub(crate) struct StraightMembers {
-    /// For each name of the table the bytes `"name":`; empty for a name that may be spelled otherwise.
-    pub(crate) tokens: Box<[Box<[u8]>]>,
+    /// For each name of the table.
+    pub(crate) each: Box<[StraightMember]>,
     /// The names that are required, a bit each.
     pub(crate) required: u64,
     /// The number of the first place that the test has in the memory of what came next; it has one more than names.
     pub(crate) memory: u32,
+}
+
+impl StraightMembers {
+    #[inline]
+    pub(crate) fn schema(&self, index: usize) -> Option<SchemaId> {
+        self.each.get(index).and_then(|member| member.schema)
+    }
+}
+
+#[derive(Debug)]
+pub(crate) struct StraightMember {
+    /// The bytes `"name":`; `None` for a name that may be spelled otherwise.
+    pub(crate) token: Option<Token>,
+    /// The schema that alone speaks of the member, if there is one.
+    pub(crate) schema: Option<SchemaId>,
 }
 
 #[derive(Clone, Copy, Debug, Default)]

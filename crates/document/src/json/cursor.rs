@@ -1,9 +1,8 @@
 //! A walk over JSON text that keeps nothing: for whoever wants to know no more than whether all is well.
 
-use super::{MAX_NUMBER, Stop, decode, plain_until, syntax};
+use super::{MAX_NUMBER, Stop, Token, decode, plain_until, syntax};
 use crate::json::syntax::Expecting;
 use crate::place::Span;
-use crate::tape::same_bytes;
 use hifijson::escape::Lex as _;
 use hifijson::num::Lex as _;
 use hifijson::str::LexWrite as _;
@@ -78,6 +77,13 @@ impl<'t> Cursor<'t> {
     /// The next byte that is no space, not taken yet; 0, which starts nothing, at the end.
     #[inline]
     pub fn peek(&mut self) -> u8 {
+        match self.bytes.get(self.at) {
+            Some(byte) if *byte > b' ' => *byte,
+            _ => self.peek_behind_spaces(),
+        }
+    }
+
+    fn peek_behind_spaces(&mut self) -> u8 {
         loop {
             match self.bytes.get(self.at) {
                 Some(b' ' | b'\t' | b'\r' | b'\n') => self.at += 1,
@@ -106,9 +112,9 @@ impl<'t> Cursor<'t> {
 
     /// Takes `token` when it is what comes next, after spaces, byte for byte.
     #[inline]
-    pub fn take_token(&mut self, token: &[u8]) -> bool {
+    pub fn take_token(&mut self, token: &Token) -> bool {
         self.peek();
-        let next = self.bytes.get(self.at..self.at + token.len()).is_some_and(|bytes| same_bytes(bytes, token));
+        let next = self.bytes.get(self.at..).is_some_and(|rest| token.starts(rest));
         if next {
             self.at += token.len();
         }

@@ -1,19 +1,24 @@
 //! A stream of records, checked on all cores in bounded memory, with the results in the order of the input.
 //!
-//! One thread reads batches of whole lines and deals them out in turn; each worker checks its batches in order; results
-//! are taken from the workers in the same turn. So the order needs no sorting, and as every channel has room for a
-//! batch or two, a slow consumer of the results slows the reader down.
+//! Each worker takes the next batch of whole lines from the source itself, into a buffer that it keeps: what has just
+//! been read is in the cache of the core that checks it. Results carry the number of their batch, and are told in the
+//! order of the numbers; no worker takes a batch that is [`AHEAD`] of what has been told, so a slow consumer of the
+//! results slows the workers down.
+
+mod source;
 
 use super::Ended;
 use super::judge::{Bench, Judge, Judged};
-use crate::input::{CHUNK, Input, read_some};
+use crate::input::Input;
 use crate::status::Trouble;
 use mervik_document::finding::rule;
 use mervik_document::{Finding, Place, Severity, Span, records};
 use mervik_json_schema::Checker;
+use source::{Batch, Source};
 use std::borrow::Cow;
-use std::io::Read;
-use std::sync::mpsc::{Receiver, SyncSender, channel, sync_channel};
+use std::collections::BTreeMap;
+use std::sync::mpsc::{Sender, channel};
+use std::sync::{Condvar, Mutex, PoisonError};
 
 /// How long one record of a stream may be, in bytes: what is read before its end is found is held in memory.
 pub(crate) const MAX_RECORD: usize = 128 * 1024 * 1024;
@@ -22,18 +27,8 @@ pub(crate) const MAX_RECORD: usize = 128 * 1024 * 1024;
 const SAMPLED: u64 = 256;
 const ALL_SAMPLED: u64 = 256;
 
-/// How many batches wait for a worker, and how many results wait to be taken.
-const WAITING: usize = 2;
-
-/// Whole lines of a stream.
-struct Batch {
-    bytes: Vec<u8>,
-    /// Lines of the stream before this batch.
-    lines_before: u64,
-    first: bool,
-    /// The batch stands for one record that is longer than [`MAX_RECORD`].
-    too_long: bool,
-}
+/// How many batches may be at work or done before the one whose turn it is to be told.
+const AHEAD: u64 = 8;
 
 /// What became of a batch.
 pub(crate) struct BatchResult {
@@ -42,7 +37,6 @@ pub(crate) struct BatchResult {
     /// Those records about which there is something to say, by their index in the batch.
     pub(crate) told: Vec<(u64, Judged)>,
     pub(crate) reach: Option<Reach>,
-    buffer: Vec<u8>,
 }
 
 /// In how many of the sampled records each rule was reached, and in how many it failed; by the rule's index.
@@ -86,60 +80,111 @@ pub(crate) fn run(
     mut tell: impl FnMut(BatchResult) -> Result<(), Ended>,
 ) -> Result<(), Ended> {
     if input.at_end {
-        let bytes = std::mem::take(&mut input.head);
-        return tell(work(&mut judge.bench(), Batch { bytes, lines_before: 0, first: true, too_long: false }));
+        let lines = std::mem::take(&mut input.head);
+        return tell(work(&mut judge.bench(), &Batch { bytes: &lines, lines_before: 0, first: true, too_long: false }));
     }
     let workers = std::thread::available_parallelism().map_or(1, usize::from);
+    let (source, turn) = (Mutex::new(Source::new(input)), Turn::default());
     std::thread::scope(|scope| {
-        let (mut batches, mut results) = (Vec::new(), Vec::new());
+        let (sender, results) = channel();
+        let _end = EndsTurns(&turn);
         for _ in 0..workers {
-            let (batch_sender, batch_receiver) = sync_channel::<Batch>(WAITING);
-            let (result_sender, result_receiver) = sync_channel::<BatchResult>(WAITING);
-            let bench = judge.bench();
+            let (bench, sender, source, turn) = (judge.bench(), sender.clone(), &source, &turn);
             std::thread::Builder::new()
                 .stack_size(Checker::STACK)
-                .spawn_scoped(scope, move || work_all(bench, &batch_receiver, &result_sender))
+                .spawn_scoped(scope, move || work_all(bench, source, turn, &sender))
                 .map_err(|error| Trouble::new(format!("cannot start a thread: {error}")))?;
-            batches.push(batch_sender);
-            results.push(result_receiver);
         }
-        let (used, spare) = channel::<Vec<u8>>();
-        let reader = scope.spawn(move || deal(input, &batches, &spare));
-        for worker in results.iter().cycle() {
-            // When the worker whose turn it is has no more, there are no more batches.
-            let Ok(mut result) = worker.recv() else { break };
-            let buffer = std::mem::take(&mut result.buffer);
-            tell(result)?;
-            used.send(buffer).ok();
+        drop(sender);
+        let mut early = BTreeMap::new();
+        let mut next = 0;
+        for (number, result) in results {
+            early.insert(number, result);
+            while let Some(result) = early.remove(&next) {
+                tell(result?)?;
+                next += 1;
+                turn.told(next);
+            }
         }
-        drop(results);
-        match reader.join() {
-            Ok(outcome) => outcome.map_err(Ended::Trouble),
-            Err(_) => Err(Ended::Trouble(Trouble::new("the reader of the stream broke down"))),
-        }
+        Ok(())
     })
 }
 
-fn work_all(mut bench: Bench<'_>, batches: &Receiver<Batch>, results: &SyncSender<BatchResult>) {
-    while let Ok(batch) = batches.recv() {
-        if results.send(work(&mut bench, batch)).is_err() {
+/// How many batches have been told; `None` when nobody wants more of them.
+struct Turn {
+    told: Mutex<Option<u64>>,
+    changed: Condvar,
+}
+
+impl Default for Turn {
+    fn default() -> Self {
+        Turn { told: Mutex::new(Some(0)), changed: Condvar::new() }
+    }
+}
+
+impl Turn {
+    /// Waits until the batch of a number may be taken; `false` when it never will be.
+    fn comes(&self, number: u64) -> bool {
+        let told = self.told.lock().unwrap_or_else(PoisonError::into_inner);
+        let waited = self.changed.wait_while(told, |told| told.is_some_and(|told| number >= told + AHEAD));
+        waited.unwrap_or_else(PoisonError::into_inner).is_some()
+    }
+
+    fn told(&self, count: impl Into<Option<u64>>) {
+        *self.told.lock().unwrap_or_else(PoisonError::into_inner) = count.into();
+        self.changed.notify_all();
+    }
+}
+
+/// Lets the workers go home, however the telling ends.
+struct EndsTurns<'t>(&'t Turn);
+
+impl Drop for EndsTurns<'_> {
+    fn drop(&mut self) {
+        self.0.told(None);
+    }
+}
+
+/// Takes batches and checks them until there are no more, or nobody wants to know.
+fn work_all(
+    mut bench: Bench<'_>,
+    source: &Mutex<Source>,
+    turn: &Turn,
+    results: &Sender<(u64, Result<BatchResult, Trouble>)>,
+) {
+    let mut buffer = Vec::new();
+    loop {
+        let (number, batch) = {
+            let mut source = source.lock().unwrap_or_else(PoisonError::into_inner);
+            let number = source.taken();
+            if !turn.comes(number) {
+                return;
+            }
+            (number, source.take(&mut buffer))
+        };
+        let result = match batch {
+            Ok(None) => return,
+            Ok(Some(batch)) => Ok(work(&mut bench, &batch)),
+            Err(trouble) => Err(trouble),
+        };
+        let failed = result.is_err();
+        if results.send((number, result)).is_err() || failed {
             return;
         }
     }
 }
 
 /// Checks one batch.
-fn work(bench: &mut Bench<'_>, batch: Batch) -> BatchResult {
-    let Batch { bytes, lines_before, first, too_long } = batch;
-    let mut result =
-        BatchResult { records: 0, bytes: bytes.len() as u64, told: Vec::new(), reach: None, buffer: Vec::new() };
+fn work(bench: &mut Bench<'_>, batch: &Batch<'_>) -> BatchResult {
+    let Batch { bytes, lines_before, first, too_long } = *batch;
+    let mut result = BatchResult { records: 0, bytes: bytes.len() as u64, told: Vec::new(), reach: None };
     if too_long {
         result.records = 1;
         result.told.push((0, Judged { valid: false, findings: vec![(record_too_long(lines_before + 1), None)] }));
         return result;
     }
     let mut reach = bench.counts_reach().then(Reach::default);
-    for record in records::records(&bytes) {
+    for record in records::records(bytes) {
         let index = result.records;
         result.records += 1;
         let judged = bench.judge(record.bytes, lines_before + record.line, first && record.line == 0);
@@ -151,76 +196,7 @@ fn work(bench: &mut Bench<'_>, batch: Batch) -> BatchResult {
         result.told.extend(judged.map(|judged| (index, judged)));
     }
     result.reach = reach;
-    result.buffer = bytes;
     result
-}
-
-/// Reads batches and deals them out in turn. Ends early when nobody takes them any more.
-fn deal(input: Input, workers: &[SyncSender<Batch>], spare: &Receiver<Vec<u8>>) -> Result<(), Trouble> {
-    let Input { mut rest, head, name, .. } = input;
-    let mut bytes = head;
-    let mut lines_before = 0;
-    let mut turn = workers.iter().cycle();
-    let mut send = |batch: Batch| turn.next().is_some_and(|worker| worker.send(batch).is_ok());
-    let mut first = true;
-    // How much of `bytes` is known to have no line end; a long record is not searched again with every read.
-    let mut searched = 0;
-    loop {
-        let ready = match records::whole_lines(bytes.get(searched..).unwrap_or_default()) {
-            0 => 0,
-            end => searched + end,
-        };
-        if ready > 0 {
-            let mut next = spare.try_recv().unwrap_or_default();
-            next.clear();
-            next.extend_from_slice(bytes.get(ready..).unwrap_or_default());
-            bytes.truncate(ready);
-            let lines = records::line_ends(&bytes);
-            if !send(Batch { bytes, lines_before, first, too_long: false }) {
-                return Ok(());
-            }
-            (bytes, first) = (next, false);
-            lines_before += lines;
-        }
-        if bytes.len() > MAX_RECORD {
-            if !skip_line(&mut rest, &mut bytes).map_err(|error| unreadable(&name, &error))? {
-                bytes.clear();
-            }
-            if !send(Batch { bytes: Vec::new(), lines_before, first, too_long: true }) {
-                return Ok(());
-            }
-            (first, searched) = (false, 0);
-            lines_before += 1;
-            continue;
-        }
-        searched = bytes.len();
-        if read_some(&mut rest, &mut bytes).map_err(|error| unreadable(&name, &error))? == 0 {
-            break;
-        }
-    }
-    if !bytes.is_empty() {
-        send(Batch { bytes, lines_before, first, too_long: false });
-    }
-    Ok(())
-}
-
-fn unreadable(name: &str, error: &std::io::Error) -> Trouble {
-    Trouble::file("cannot read", name.as_ref(), error)
-}
-
-/// Reads to the end of the line and leaves what follows it in `bytes`; `false` when the input ends first.
-fn skip_line(from: &mut dyn Read, bytes: &mut Vec<u8>) -> std::io::Result<bool> {
-    loop {
-        bytes.clear();
-        bytes.shrink_to(CHUNK);
-        if read_some(from, bytes)? == 0 {
-            return Ok(false);
-        }
-        if let Some(end) = bytes.iter().position(|byte| *byte == b'\n') {
-            bytes.drain(..=end);
-            return Ok(true);
-        }
-    }
 }
 
 fn record_too_long(line: u64) -> Finding {

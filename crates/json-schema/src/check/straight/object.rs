@@ -1,7 +1,7 @@
 //! Objects on the straight way.
 
 use super::{End, FEW, Step, Walk, verdict};
-use crate::schema::{Dependencies, Entry, HashedName, Kinds, MembersTest, Node, Rule, SchemaId, StraightMembers, Test};
+use crate::schema::{Dependencies, Entry, HashedName, Kinds, MembersTest, Node, Rule, SchemaId, StraightMember, StraightMembers, Test};
 use mervik_document::json::Text;
 use mervik_document::tape::name_hash;
 
@@ -110,20 +110,25 @@ impl<'s, 't> Walk<'s, 't, '_> {
         self.cursor.take(b'{');
         let base = self.memory.others.len();
         let (mut seen, mut count, mut place) = (0u64, 0u64, straight.memory as usize);
-        let plain = test.patterns.is_empty();
         if self.cursor.take(b'}') {
             verdict(straight.required == 0)?;
             return Ok(0);
         }
         loop {
             let guess = self.memory.next.get(place).copied().unwrap_or(0) as usize;
-            let known = match straight.tokens.get(guess) {
-                Some(token) if !token.is_empty() && self.cursor.take_token(token) => Ok(guess),
-                _ => self.name(test, place, base, new)?,
+            let expected = match straight.each.get(guess) {
+                Some(StraightMember { token: Some(token), schema }) if self.cursor.take_token(token) => {
+                    Some((guess, *schema))
+                }
+                _ => None,
+            };
+            let known = match expected {
+                Some(known) => Ok(known),
+                None => self.name(test, place, base, new)?.map(|index| (index, straight.schema(index))),
             };
             count += 1;
             match known {
-                Ok(index) => {
+                Ok((index, schema)) => {
                     let bit = 1u64 << (index & 63);
                     if seen & bit != 0 {
                         return Err(End::Unclear);
@@ -133,10 +138,10 @@ impl<'s, 't> Walk<'s, 't, '_> {
                         *found = (start, self.cursor.place());
                     }
                     place = straight.memory as usize + index + 1;
-                    let Entry { schema, .. } = test.entries.get(index).copied().unwrap_or_default();
                     match schema {
-                        Some(schema) if plain => self.value(schema, new)?,
-                        _ => {
+                        Some(schema) => self.value(schema, new)?,
+                        None => {
+                            let Entry { schema, .. } = test.entries.get(index).copied().unwrap_or_default();
                             let name = test.table.names().nth(index).unwrap_or("");
                             self.member(test, schema, name, new)?;
                         }
@@ -169,8 +174,8 @@ impl<'s, 't> Walk<'s, 't, '_> {
             return verdict(straight.required == 0);
         }
         // A single name is compared, not looked up.
-        let only = match &*straight.tokens {
-            [token] if !token.is_empty() => Some(token),
+        let only = match &*straight.each {
+            [StraightMember { token, .. }] => token.as_ref(),
             _ => None,
         };
         loop {
