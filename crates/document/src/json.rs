@@ -12,13 +12,13 @@ pub use cursor::{Cursor, EscapedText, Text};
 pub use syntax::SyntaxError;
 pub use token::Token;
 
-use wide::u8x16;
 use crate::place::Span;
 use crate::tape::{Spelling, Tape};
 use hifijson::SliceLexer;
 use hifijson::num::Lex as _;
 use hifijson::token::Lex as _;
 use syntax::Expecting;
+use wide::u8x16;
 
 /// How deep arrays and objects may be nested in one document.
 pub const MAX_DEPTH: usize = 1_024;

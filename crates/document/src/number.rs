@@ -29,7 +29,30 @@ const MAX_EXPONENT: i64 = 1_000_000_000_000_000_000;
 /// Digits that always fit the small coefficient.
 const SMALL_DIGITS: usize = 19;
 
+/// The powers of ten that a small coefficient may be multiplied by.
+const POWERS: [u64; SMALL_DIGITS + 1] = {
+    let mut powers = [1; SMALL_DIGITS + 1];
+    let mut at = 1;
+    while at < powers.len() {
+        powers[at] = powers[at - 1] * 10;
+        at += 1;
+    }
+    powers
+};
+
+/// Ten to the power of `shift`, when that is not negative and not too much.
+#[inline]
+fn power(shift: i64) -> Option<u128> {
+    POWERS.get(usize::try_from(shift).ok()?).map(|power| u128::from(*power))
+}
+
 impl Decimal {
+    /// The number `coefficient` times ten to the power of minus `fraction`.
+    #[inline]
+    pub(crate) fn short(coefficient: u64, fraction: u8) -> Decimal {
+        Decimal { negative: false, coefficient: Coefficient::Small(coefficient), exponent: -i64::from(fraction) }
+    }
+
     /// Reads a number as JSON spells it (RFC 8259, section 6), with a leading `+` or leading zeros allowed too.
     ///
     /// `None` when the text is no number. Allocates only beyond 19 significant digits.
@@ -119,11 +142,11 @@ impl Decimal {
         let shift = self.exponent - divisor.exponent;
         if let (Coefficient::Small(value), Coefficient::Small(by)) = (&self.coefficient, &divisor.coefficient) {
             let (value, by) = (u128::from(*value), u128::from(*by));
-            if (0..=SMALL_DIGITS as i64).contains(&shift) {
-                return (value * 10u128.pow(shift as u32)).is_multiple_of(by);
+            if let Some(power) = power(shift) {
+                return (value * power).is_multiple_of(by);
             }
-            if (-(SMALL_DIGITS as i64)..0).contains(&shift) {
-                return value.is_multiple_of(by * 10u128.pow(shift.unsigned_abs() as u32));
+            if let Some(power) = power(-shift) {
+                return value.is_multiple_of(by * power);
             }
         }
         self.is_multiple_of_big(divisor, shift)
@@ -183,11 +206,11 @@ impl Decimal {
             }
             let shift = self.exponent - other.exponent;
             let (a, b) = (u128::from(*a), u128::from(*b));
-            if (0..=SMALL_DIGITS as i64).contains(&shift) {
-                return (a * 10u128.pow(shift as u32)).cmp(&b);
+            if let Some(power) = power(shift) {
+                return (a * power).cmp(&b);
             }
-            if (-(SMALL_DIGITS as i64)..0).contains(&shift) {
-                return a.cmp(&(b * 10u128.pow(shift.unsigned_abs() as u32)));
+            if let Some(power) = power(-shift) {
+                return a.cmp(&(b * power));
             }
         }
         self.cmp_magnitude_big(other)

@@ -313,10 +313,8 @@ impl Compiler<'_> {
                 let required = members.entries.iter().enumerate().filter(|(_, entry)| entry.required.is_some());
                 let required = required.fold(0u64, |bits, (index, _)| bits | 1 << index);
                 let each = members.table.names().zip(&members.entries);
-                let each = each.map(|(name, entry)| StraightMember {
-                    token: token(name),
-                    schema: entry.schema.filter(|_| alone),
-                });
+                let each = each
+                    .map(|(name, entry)| StraightMember { token: token(name), schema: entry.schema.filter(|_| alone) });
                 members.straight = Some(StraightMembers { each: each.collect(), required, memory });
                 memory += members.entries.len() as u32 + 1;
             }

@@ -31,14 +31,17 @@ fn main() {
     let megabytes = stream.len() as f64 / 1e6;
     println!("{RECORDS} valid records, {megabytes:.0} MB, {} bytes each", stream.len() / RECORDS);
 
-    let (mut plain, mut cpu, mut wall) = (Vec::new(), Vec::new(), Vec::new());
+    let (mut plain, mut one, mut cpu, mut wall) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     for _ in 0..ROUNDS {
         plain.push(timed(|| parse(&stream)));
         let before = children_cpu();
+        on_one_core(SCHEMA, &path);
+        let between = children_cpu();
+        one.push(between.saturating_sub(before));
         wall.push(timed(|| check(SCHEMA, &path)));
-        cpu.push(children_cpu().saturating_sub(before));
+        cpu.push(children_cpu().saturating_sub(between));
     }
-    let (plain, cpu, wall) = (median(plain), median(cpu), median(wall));
+    let (plain, one, cpu, wall) = (median(plain), median(one), median(cpu), median(wall));
     let row = |what: &str, time: Duration| {
         let seconds = time.as_secs_f64();
         println!(
@@ -49,8 +52,9 @@ fn main() {
         );
     };
     row("serde_json::Value, one core", plain);
-    row("mervik check, CPU time of the process", cpu);
-    row("mervik check, wall-clock time", wall);
+    row("mervik check, one core, CPU time", one);
+    row("mervik check, all cores, CPU time", cpu);
+    row("mervik check, all cores, wall-clock time", wall);
 
     let starts: Vec<Duration> = (0..200).map(|_| timed(|| check(SCHEMA, Path::new(SMALL)))).collect();
     println!(
@@ -60,12 +64,19 @@ fn main() {
 }
 
 fn check(schema: &str, document: &Path) {
-    let status = Command::new(MERVIK)
-        .args(["check", "--schema", schema])
-        .arg(document)
-        .stdout(Stdio::null())
-        .status()
-        .expect("mervik runs");
+    run(Command::new(MERVIK), schema, document);
+}
+
+/// The same on one core, as the plain parser runs, with `taskset` of util-linux.
+fn on_one_core(schema: &str, document: &Path) {
+    let mut command = Command::new("taskset");
+    command.args(["--cpu-list", "0", MERVIK]);
+    run(command, schema, document);
+}
+
+fn run(mut command: Command, schema: &str, document: &Path) {
+    command.args(["check", "--schema", schema]).arg(document).stdout(Stdio::null());
+    let status = command.status().expect("the program runs");
     assert!(status.success(), "all records are valid");
 }
 

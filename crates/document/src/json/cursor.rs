@@ -2,6 +2,7 @@
 
 use super::{MAX_NUMBER, Stop, Token, decode, plain_until, syntax};
 use crate::json::syntax::Expecting;
+use crate::number::Decimal;
 use crate::place::Span;
 use hifijson::escape::Lex as _;
 use hifijson::num::Lex as _;
@@ -10,8 +11,8 @@ use hifijson::token::Lex as _;
 use hifijson::{Read as _, SliceLexer};
 use std::borrow::Cow;
 
-/// So many digits are looked at before the lexer is asked.
-const MAX_PLAIN: usize = 12;
+/// So many bytes a short number has at most, with what ends it.
+const MAX_SHORT: usize = 18;
 
 /// A place in a JSON text.
 ///
@@ -164,36 +165,38 @@ impl<'t> Cursor<'t> {
     pub fn number(&mut self) -> Option<(&'t str, bool)> {
         self.peek();
         let start = self.at;
-        // PERF: most numbers are a few digits, perhaps with a point in between, and need no lexer.
-        if let Some((end, plain)) = self.short_number() {
-            self.at = end;
-            return Some((self.text.get(start..end)?, plain));
-        }
         let parts = self.lex(|lexer| lexer.num_ignore().validate()).ok()?;
         let text = self.text.get(start..self.at).filter(|text| text.len() <= MAX_NUMBER)?;
         Some((text, parts.is_int()))
     }
 
-    /// The end of a number of a few digits without sign and exponent, and whether it has no point.
+    /// Takes a number of a few digits, perhaps with a point in between, and says whether it has none; takes nothing when
+    /// another one comes.
+    ///
+    /// PERF: most numbers are like this, and need neither the lexer nor a second look for their value.
     #[inline]
-    fn short_number(&self) -> Option<(usize, bool)> {
-        let digits = |from: usize| {
-            let rest = self.bytes.get(from..).unwrap_or_default();
-            rest.iter().take(MAX_PLAIN).take_while(|byte| byte.is_ascii_digit()).count()
-        };
-        let whole = digits(self.at);
-        if whole == 0 || (whole > 1 && self.bytes.get(self.at) == Some(&b'0')) {
-            return None;
-        }
-        let (mut end, mut plain) = (self.at + whole, true);
-        if self.bytes.get(end) == Some(&b'.') {
-            let fraction = digits(end + 1);
-            (end, plain) = (end + 1 + fraction, false);
-            if fraction == 0 {
-                return None;
+    pub fn short_number(&mut self) -> Option<(Decimal, bool)> {
+        self.peek();
+        let rest = self.bytes.get(self.at..)?;
+        let (mut value, mut point) = (0u64, None);
+        for (length, byte) in rest.iter().take(MAX_SHORT).enumerate() {
+            match byte {
+                b'0'..=b'9' => value = value * 10 + u64::from(byte - b'0'),
+                b'.' if point.is_none() && length > 0 => point = Some(length),
+                b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t' => {
+                    let whole = point.unwrap_or(length);
+                    let fraction = point.map_or(0, |point| length - point - 1);
+                    let zero_ahead = whole > 1 && rest.first() == Some(&b'0');
+                    if length == 0 || zero_ahead || (point.is_some() && fraction == 0) {
+                        return None;
+                    }
+                    self.at += length;
+                    return Some((Decimal::short(value, fraction as u8), point.is_none()));
+                }
+                _ => return None,
             }
         }
-        matches!(self.bytes.get(end)?, b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t').then_some((end, plain))
+        None
     }
 
     /// Takes `null`, which is `None`, `true` or `false`.
@@ -306,6 +309,29 @@ mod tests {
         assert!(cursor.take(b']') && !cursor.take(b']') && cursor.take(b'}'));
         assert!(cursor.peek() == 0 && cursor.is_at_end());
         assert!(!cursor.take(0) && !Cursor::new("\0").take(b'"'));
+    }
+
+    #[test]
+    fn short_numbers_are_those_of_the_lexer() {
+        let table = [
+            ("0,", "0"),
+            ("28}", "28"),
+            ("3.50 ", "3.5"),
+            ("0.001]", "0.001"),
+            ("99999999999999999\n", "99999999999999999"),
+            (" 7\t", "7"),
+        ];
+        for (text, value) in table {
+            let (mut short, mut long) = (Cursor::new(text), Cursor::new(text));
+            let (number, plain) = short.short_number().unwrap();
+            let (same, also_plain) = long.number().unwrap();
+            assert_eq!((number, plain), (Decimal::parse(value).unwrap(), also_plain), "{text}");
+            assert_eq!((Decimal::parse(same), short.place()), (Decimal::parse(value), long.place()), "{text}");
+        }
+        for text in ["", ",", "-1,", "01,", "00.5,", ".5,", "1.,", "1.2.3,", "1e3,", "1", "100000000000000000,", "1x"] {
+            let mut cursor = Cursor::new(text);
+            assert!(cursor.short_number().is_none() && cursor.place() == 0, "{text}");
+        }
     }
 
     #[test]

@@ -168,17 +168,18 @@ impl<'s, 't> Walk<'s, 't, '_> {
     #[inline(never)] // PERF: the frame of `value`, which is entered for every value, stays small
     fn number(&mut self, node: &'s Node) -> Step {
         let start = self.cursor.place();
-        let (text, plain) = self.cursor.number().ok_or(End::Unclear)?;
+        let (number, plain) = match self.cursor.short_number() {
+            Some(read) => read,
+            None => {
+                let (text, plain) = self.cursor.number().ok_or(End::Unclear)?;
+                (Decimal::parse(text).ok_or(End::Unclear)?, plain)
+            }
+        };
         let types = node.types;
-        let number = || Decimal::parse(text);
         if !types.kinds.meets(Kinds::NUMBERS) {
-            let integer = plain || (!types.plain && number().is_some_and(|number| number.is_integer()));
+            let integer = plain || (!types.plain && number.is_integer());
             verdict(types.integer && integer)?;
         }
-        if node.rules.is_empty() {
-            return Ok(());
-        }
-        let number = number().ok_or(End::Unclear)?;
         for rule in self.schema.rules(node) {
             if !rule.kinds.meets(Kinds::NUMBERS) {
                 continue;

@@ -23,8 +23,8 @@ use std::sync::{Condvar, Mutex, PoisonError};
 /// How long one record of a stream may be, in bytes: what is read before its end is found is held in memory.
 pub(crate) const MAX_RECORD: usize = 128 * 1024 * 1024;
 
-/// Of so many records one is asked which rules it reaches, apart from the first [`ALL_SAMPLED`], which all are.
-const SAMPLED: u64 = 256;
+/// Of so many lines one is asked which rules it reaches, apart from the first [`ALL_SAMPLED`] records, which all are.
+const SAMPLED: u64 = 1024;
 const ALL_SAMPLED: u64 = 256;
 
 /// How many batches may be at work or done before the one whose turn it is to be told.
@@ -189,7 +189,7 @@ fn work(bench: &mut Bench<'_>, batch: &Batch<'_>) -> BatchResult {
         result.records += 1;
         let judged = bench.judge(record.bytes, lines_before + record.line, first && record.line == 0);
         if let Some(reach) = &mut reach
-            && (index.is_multiple_of(SAMPLED) || (first && index < ALL_SAMPLED))
+            && ((lines_before + record.line).is_multiple_of(SAMPLED) || (first && index < ALL_SAMPLED))
         {
             bench.count_reach(record.bytes, judged.as_ref(), reach);
         }

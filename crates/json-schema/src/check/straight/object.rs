@@ -1,7 +1,9 @@
 //! Objects on the straight way.
 
 use super::{End, FEW, Step, Walk, verdict};
-use crate::schema::{Dependencies, Entry, HashedName, Kinds, MembersTest, Node, Rule, SchemaId, StraightMember, StraightMembers, Test};
+use crate::schema::{
+    Dependencies, Entry, HashedName, Kinds, MembersTest, Node, Rule, SchemaId, StraightMember, StraightMembers, Test,
+};
 use mervik_document::json::Text;
 use mervik_document::tape::name_hash;
 
