@@ -30,15 +30,28 @@ const MAX_EXPONENT: i64 = 1_000_000_000_000_000_000;
 const SMALL_DIGITS: usize = 19;
 
 /// The powers of ten that a small coefficient may be multiplied by.
-const POWERS: [u64; SMALL_DIGITS + 1] = {
-    let mut powers = [1; SMALL_DIGITS + 1];
-    let mut at = 1;
-    while at < powers.len() {
-        powers[at] = powers[at - 1] * 10;
-        at += 1;
-    }
-    powers
-};
+const POWERS: [u64; SMALL_DIGITS + 1] = [
+    1,
+    10,
+    100,
+    1_000,
+    10_000,
+    100_000,
+    1_000_000,
+    10_000_000,
+    100_000_000,
+    1_000_000_000,
+    10_000_000_000,
+    100_000_000_000,
+    1_000_000_000_000,
+    10_000_000_000_000,
+    100_000_000_000_000,
+    1_000_000_000_000_000,
+    10_000_000_000_000_000,
+    100_000_000_000_000_000,
+    1_000_000_000_000_000_000,
+    10_000_000_000_000_000_000,
+];
 
 /// Ten to the power of `shift`, when that is not negative and not too much.
 #[inline]
