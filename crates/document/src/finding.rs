@@ -91,6 +91,12 @@ pub mod rule {
     pub const NESTING: &str = "nesting";
     /// The document is larger than [`crate::json::MAX_BYTES`].
     pub const SIZE: &str = "size";
+    /// A value may be meant for more than one branch of a union.
+    pub const AMBIGUOUS: &str = "ambiguous";
+    /// A property is there under two of its names.
+    pub const TWO_NAMES: &str = "two-names";
+    /// A property that the schema does not describe, where such are refused.
+    pub const UNKNOWN_PROPERTY: &str = "unknown-property";
     /// The check itself would take more than its bounds allow.
     pub const CHECK_LIMIT: &str = "check-limit";
 }

@@ -11,6 +11,7 @@ mod tag;
 pub(crate) use keywords::type_words;
 pub(crate) use tag::constants_of;
 
+use crate::coerce::notes::{Notes, notes_anything};
 use crate::dialect::{Dialect, Language};
 use crate::error::{Breach, SchemaError, SchemaErrors};
 use crate::file::Location;
@@ -35,6 +36,8 @@ pub struct Options {
     /// Whether schemas that are nothing but a `$ref` stay steps on the way, for [`mervik_document::Finding::way`].
     /// The default is `false`: who leads to them is led on at once, which is quicker.
     pub keep_references: bool,
+    /// Whether what [`crate::Coercer`] asks for is kept: defaults and directives. The default is `false`.
+    pub coerce: bool,
     /// Which way documents go, so that `readOnly` or `writeOnly` refuses. The default is `None`: neither does.
     pub direction: Option<Direction>,
 }
@@ -56,6 +59,7 @@ impl Default for Options {
             assert_content: false,
             warn_deprecated: false,
             keep_references: false,
+            coerce: false,
             direction: None,
         }
     }
@@ -83,8 +87,12 @@ pub fn compile(
     options: Options,
 ) -> Result<Schema, SchemaErrors> {
     let references = if options.keep_references { References::Kept } else { References::Shortened };
-    let Draft { schema, root, errors, .. } = draft(name, uri, text, fragment, fetch, options, references);
+    let Draft { schema, root, errors, languages, .. } = draft(name, uri, text, fragment, fetch, options, references);
     match root {
+        Some(_) if errors.is_empty() && options.coerce => {
+            let notes = Notes::of(&schema, &languages);
+            Ok(Schema { notes, ..schema })
+        }
         Some(_) if errors.is_empty() => Ok(schema),
         _ => Err(SchemaErrors(errors)),
     }
@@ -143,7 +151,7 @@ pub(crate) fn draft(
         rules: Vec::new(),
         secrets: HashSet::new(),
     };
-    let root = compiler.resources.add(name, uri, text.to_owned()).and_then(|resource| {
+    let compiled = compiler.resources.add(name, uri, text.to_owned()).and_then(|resource| {
         let whole = Location { file: crate::file::FileId(0), node: mervik_document::NodeId::ROOT };
         let reference = format!("#{fragment}");
         let (at, resource) = compiler.resources.resolve(resource, &reference, whole)?;
@@ -160,9 +168,10 @@ pub(crate) fn draft(
     let (nodes, rules) = (compiler.nodes.into(), compiler.rules.into());
     let Parts { files, languages, resources, errors } = compiler.resources.into_parts();
     let errors = sorted(errors, &files);
-    let (root_or_first, files, resources) = (root.unwrap_or(SchemaId(0)), files.into(), resources.into());
-    let schema = Schema { nodes, rules, root: root_or_first, has_dynamic, warns, straight, secrets, resources, files };
-    Draft { schema, languages, root, edges, errors }
+    let (root_or_first, files, resources) = (compiled.unwrap_or(SchemaId(0)), files.into(), resources.into());
+    let (root, notes) = (root_or_first, Notes::default());
+    let schema = Schema { nodes, rules, root, has_dynamic, warns, straight, secrets, notes, resources, files };
+    Draft { schema, languages, root: compiled, edges, errors }
 }
 
 struct Compiler<'f> {
@@ -287,11 +296,17 @@ impl Compiler<'_> {
         for _ in 0..self.nodes.len() {
             let Some(node) = self.nodes.get(at.0 as usize) else { return at };
             match self.rules.get(node.rules.start as usize..node.rules.end as usize) {
-                Some([Rule { test: Test::Ref(target), .. }]) => at = *target,
+                Some([Rule { test: Test::Ref(target), .. }]) if !self.is_noted(node.at) => at = *target,
                 _ => return at,
             }
         }
         at
+    }
+
+    /// Whether a schema says something to whoever coerces, beside what it refers to.
+    fn is_noted(&self, at: Location) -> bool {
+        self.options.coerce
+            && self.resources.file(at.file).is_some_and(|file| notes_anything(file.document().value(at.node)))
     }
 
     /// Gives every `properties` what the straight way needs; gives how many places that takes in its memory.

@@ -27,6 +27,7 @@
 #[cfg(test)]
 mod arbitrary;
 mod check;
+mod coerce;
 mod compile;
 mod content;
 mod dialect;
@@ -45,6 +46,7 @@ pub mod vet;
 mod words;
 
 pub use check::{Checker, ItemFindings, MAX_FRAMES, Telling};
+pub use coerce::{Change, Coerced, Coercer, Coercion, Doubt, Level, Reason, Step, Unknown};
 pub use compile::{Direction, Options, compile};
 pub use dialect::Dialect;
 pub use error::{SchemaError, SchemaErrors};

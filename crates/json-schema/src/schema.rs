@@ -1,5 +1,6 @@
 //! The compiled schema: a flat arena of nodes and their rules, with every reference resolved.
 
+use crate::coerce::notes::Notes;
 use crate::content::Encoding;
 use crate::file::{FileId, Location, SchemaFile};
 use crate::format::Format;
@@ -39,6 +40,8 @@ pub struct Schema {
     /// How many places the straight way's memory has; `None` when the schema asks for what it cannot do.
     pub(crate) straight: Option<u32>,
     pub(crate) secrets: SecretNames,
+    /// What coercion asks for; empty unless [`crate::Options::coerce`] was set.
+    pub(crate) notes: Notes,
     /// The roots of the resources, and their URIs, by their numbers.
     pub(crate) resources: Box<[(Location, String)]>,
     pub(crate) files: Box<[Arc<SchemaFile>]>,

@@ -1,0 +1,253 @@
+//! Objects: other names, what is absent, what is not wanted.
+
+use super::notes::{Clean, Filling, members};
+use super::walk::{Layers, Walk};
+use super::{Doubt, Reason, Step, Unknown};
+use crate::schema::{SchemaId, Test};
+use mervik_document::edit::quoted;
+use mervik_document::finding::rule;
+use mervik_document::tape::{Member, Name};
+use mervik_document::{Kind, Value, pointer};
+
+/// What becomes of a member.
+enum Fate {
+    /// It stays, perhaps with another value.
+    Stays(Option<String>),
+    /// It stays under another name.
+    Renamed(String, Option<String>),
+    Goes,
+}
+
+/// What the schemas say of a name.
+struct Said {
+    ids: Vec<SchemaId>,
+    described: bool,
+}
+
+impl<'s> Walk<'_, 's> {
+    /// The new source of an object; `None` when it stays.
+    pub(super) fn object(&mut self, layers: Layers, value: Value<'_>) -> Option<String> {
+        let mut fates: Vec<Fate> = Vec::new();
+        let mut touched = false;
+        let strip = self.cleaning(layers).any(|clean| clean == Clean::StripNulls);
+        let describes = self.describes(layers);
+        let length = self.path.len();
+        let mut renamed: Vec<&'s str> = Vec::new();
+        for member in value.members() {
+            let other_name = self.other_name(layers, value, member.name, &renamed);
+            let name = other_name.unwrap_or(member.name.text());
+            if strip && member.value.kind() == Kind::Null {
+                self.removed(&member, Reason::Clean(Clean::StripNulls.name()));
+                (touched, _) = (true, fates.push(Fate::Goes));
+                continue;
+            }
+            let said = self.said(layers, name, other_name.is_none().then(|| member.name.hash()));
+            if self.coercion.drop_read_only && self.is_read_only(&said.ids) {
+                self.removed(&member, Reason::ReadOnly);
+                (touched, _) = (true, fates.push(Fate::Goes));
+                continue;
+            }
+            if !said.described && describes && !layers.open {
+                match self.coercion.unknown {
+                    Unknown::Keep => {}
+                    Unknown::Drop => {
+                        self.removed(&member, Reason::Unknown);
+                        (touched, _) = (true, fates.push(Fate::Goes));
+                        continue;
+                    }
+                    Unknown::Refuse => self.refuse(name),
+                }
+            }
+            if let Some(new_name) = other_name {
+                let mut from = self.path.clone();
+                pointer::push_token(&mut from, member.name.text());
+                self.changed(new_name, Step::Move { from }, Reason::Alias);
+                renamed.push(new_name);
+            }
+            pointer::push_token(&mut self.path, name);
+            let new = self.value(&said.ids, member.value);
+            self.path.truncate(length);
+            touched |= new.is_some() || other_name.is_some();
+            fates.push(match other_name {
+                Some(name) => Fate::Renamed(name.to_owned(), new),
+                None => Fate::Stays(new),
+            });
+        }
+        let added = self.defaults(layers, value, &renamed);
+        for (name, default) in &added {
+            self.changed(name, Step::Add { value: (*default).to_owned() }, Reason::Default);
+        }
+        (touched || !added.is_empty()).then(|| rebuilt(value, &fates, &added))
+    }
+
+    /// Whether the schemas describe properties at all: else an object is free.
+    fn describes(&self, layers: Layers) -> bool {
+        self.layers(layers)
+            .filter_map(|id| members(self.schema, self.schema.node(id)?))
+            .any(|test| !test.patterns.is_empty() || test.entries.iter().any(|entry| entry.schema.is_some()))
+    }
+
+    /// The name that a member should have, when it has another one of the same property.
+    fn other_name(&mut self, layers: Layers, object: Value<'_>, name: Name<'_>, taken: &[&'s str]) -> Option<&'s str> {
+        if !self.coercion.directives {
+            return None;
+        }
+        let schema = self.schema;
+        let described = |id| members(schema, schema.node(id)?)?.table.index(name.hash(), name.bytes());
+        if self.layers(layers).any(|id| described(id).is_some()) {
+            return None;
+        }
+        let meant = self.layers(layers).find_map(|id| {
+            let index = schema.notes.alias(id, name.text())?;
+            members(schema, schema.node(id)?)?.table.names().nth(index)
+        })?;
+        if object.get(meant).is_none() && !taken.contains(&meant) {
+            return Some(meant);
+        }
+        let mut at = self.path.clone();
+        pointer::push_token(&mut at, name.text());
+        self.doubt(Doubt {
+            rule: rule::TWO_NAMES,
+            at,
+            message: format!("`{}` is another name of `{meant}`, which is there too", name.text()),
+            expected: "the property under one name".to_owned(),
+            found: "two of its names".to_owned(),
+            hint: Some("whoever sends it should leave one of them out".to_owned()),
+        });
+        None
+    }
+
+    fn said(&self, layers: Layers, name: &str, hash: Option<u32>) -> Said {
+        let hash = hash.unwrap_or_else(|| mervik_document::tape::name_hash(name.as_bytes()));
+        let mut said = Said { ids: Vec::new(), described: false };
+        let mut unevaluated = Vec::new();
+        for id in self.layers(layers) {
+            let open = self.schema.notes.of_schema(id).is_some_and(|note| note.open);
+            said.described |= open;
+            for rule in self.schema.rules_of(id) {
+                match &rule.test {
+                    Test::UnevaluatedProperties(id) => unevaluated.push(*id),
+                    Test::Members(test) => {
+                        let before = said.ids.len();
+                        if let Some(index) = test.table.index(hash, name.as_bytes()) {
+                            said.described = true;
+                            said.ids.extend(test.entries.get(index).and_then(|entry| entry.schema));
+                        }
+                        for (pattern, id) in &test.patterns {
+                            if pattern.matches(name) == Some(true) {
+                                said.described = true;
+                                said.ids.push(*id);
+                            }
+                        }
+                        if said.ids.len() == before && open {
+                            said.ids.extend(test.additional);
+                        }
+                    }
+                    _ => {}
+                }
+            }
+        }
+        if !said.described && !layers.open {
+            said.ids.extend(unevaluated);
+        }
+        said
+    }
+
+    fn is_read_only(&self, ids: &[SchemaId]) -> bool {
+        ids.iter().any(|id| self.schema.notes.in_place(self.schema, *id).any(|note| note.read_only))
+    }
+
+    /// What is absent and has a default, as long as the choices are made that may say what is absent.
+    fn defaults(&self, layers: Layers, object: Value<'_>, renamed: &[&'s str]) -> Vec<(&'s str, &'s str)> {
+        let mut added: Vec<(&'s str, &'s str)> = Vec::new();
+        let undecided = !self.decide && self.schema.notes.choices;
+        if !self.coercion.fill || undecided {
+            return added;
+        }
+        let mut index = 0;
+        while let Some(id) = self.layer(layers, index) {
+            index += 1;
+            let schema = self.schema;
+            for Filling { name, value, read_only } in schema.notes.defaults(id) {
+                let name = &**name;
+                let there = renamed.contains(&name) || added.iter().any(|(known, _)| *known == name);
+                let unwanted = *read_only && self.coercion.drop_read_only;
+                if !there && !unwanted && object.get(name).is_none() {
+                    added.push((name, value));
+                }
+            }
+        }
+        added
+    }
+
+    fn removed(&mut self, member: &Member<'_>, reason: Reason) {
+        let step = Step::Remove { value: member.value.source().to_owned() };
+        self.changed(member.name.text(), step, reason);
+    }
+
+    fn refuse(&mut self, name: &str) {
+        let mut at = self.path.clone();
+        pointer::push_token(&mut at, name);
+        self.doubt(Doubt {
+            rule: rule::UNKNOWN_PROPERTY,
+            at,
+            message: format!("the property `{name}` is not described by the schema"),
+            expected: "a property that the schema describes".to_owned(),
+            found: format!("`{name}`"),
+            hint: Some("`--unknown drop` takes such properties away, `--unknown keep` hands them on".to_owned()),
+        });
+    }
+}
+
+/// An object with its members as they are to be; laid out as it was.
+fn rebuilt(object: Value<'_>, fates: &[Fate], added: &[(&str, &str)]) -> String {
+    let document = object.document();
+    let text = |from: u32, to: u32| document.text().get(from as usize..to as usize).unwrap_or("");
+    let whole = object.span();
+    let mut new = String::with_capacity(object.source().len() + 64);
+    new.push('{');
+    let mut kept = 0usize;
+    let mut before = whole.start + 1;
+    let (mut lead, mut colon) = (None, ": ");
+    for (member, fate) in object.members().zip(fates) {
+        let (name, value) = (document.span(member.name.id()), member.value.span());
+        // The space between what stands before a member and its name.
+        let space = text(before, name.start).rsplit(',').next().unwrap_or("");
+        before = value.end;
+        colon = text(name.end, value.start);
+        let (new_name, new_value) = match fate {
+            Fate::Goes => {
+                lead = lead.or(Some(space));
+                continue;
+            }
+            Fate::Stays(value) => (None, value),
+            Fate::Renamed(name, value) => (Some(name), value),
+        };
+        if kept > 0 {
+            new.push(',');
+        }
+        // What is first now stands where the first one stood.
+        new.push_str(if kept == 0 { lead.unwrap_or(space) } else { space });
+        lead = Some(space);
+        kept += 1;
+        match new_name {
+            Some(name) => new.push_str(&quoted(name)),
+            None => new.push_str(text(name.start, name.end)),
+        }
+        new.push_str(colon);
+        new.push_str(new_value.as_deref().unwrap_or(member.value.source()));
+    }
+    for (name, value) in added {
+        if kept > 0 {
+            new.push(',');
+        }
+        new.push_str(lead.unwrap_or(""));
+        kept += 1;
+        new.push_str(&format!("{}{colon}{value}", quoted(name)));
+    }
+    if kept > 0 || lead.is_none() {
+        new.push_str(text(before, whole.end - 1));
+    }
+    new.push('}');
+    new
+}
