@@ -97,6 +97,8 @@ pub mod rule {
     pub const TWO_NAMES: &str = "two-names";
     /// A property that the schema does not describe, where such are refused.
     pub const UNKNOWN_PROPERTY: &str = "unknown-property";
+    /// A row has more or fewer fields than there are columns.
+    pub const ROW_LENGTH: &str = "row-length";
     /// The check itself would take more than its bounds allow.
     pub const CHECK_LIMIT: &str = "check-limit";
 }

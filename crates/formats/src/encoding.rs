@@ -1,0 +1,83 @@
+//! From bytes to text: UTF-8 with or without a mark, UTF-16 told by its mark.
+
+use crate::fault::Fault;
+use mervik_document::Span;
+use mervik_document::finding::rule;
+use std::borrow::Cow;
+
+const MARK: &[u8] = "\u{feff}".as_bytes();
+
+/// Whether the bytes start with a mark of UTF-16.
+pub fn is_utf16(bytes: &[u8]) -> bool {
+    bytes.starts_with(&[0xFF, 0xFE]) || bytes.starts_with(&[0xFE, 0xFF])
+}
+
+/// UTF-16 with a mark as text, without the mark; `None` when there is no such mark.
+///
+/// # Errors
+///
+/// Halves of surrogate pairs, and an odd byte at the end; the span is one of the bytes.
+pub fn from_utf16(bytes: &[u8]) -> Option<Result<String, Fault>> {
+    let unit: fn([u8; 2]) -> u16 = match bytes {
+        [0xFF, 0xFE, ..] => u16::from_le_bytes,
+        [0xFE, 0xFF, ..] => u16::from_be_bytes,
+        _ => return None,
+    };
+    let (units, odd) = bytes.get(2..).unwrap_or_default().as_chunks::<2>();
+    let mut text = String::with_capacity(bytes.len());
+    let fault = |at: usize, found: &str| {
+        let start = (2 + at * 2) as u32;
+        Some(Err(Fault::new(rule::ENCODING, Span { start, end: start + 1 }, "UTF-16", found)))
+    };
+    let mut at = 0;
+    for decoded in char::decode_utf16(units.iter().map(|pair| unit(*pair))) {
+        match decoded {
+            Ok(c) => {
+                text.push(c);
+                at += c.len_utf16();
+            }
+            Err(_) => return fault(at, "half of a surrogate pair"),
+        }
+    }
+    if !odd.is_empty() {
+        return fault(units.len(), "an odd byte at the end");
+    }
+    Some(Ok(text))
+}
+
+/// The bytes as UTF-8 text, whatever mark they start with.
+///
+/// # Errors
+///
+/// The first byte that is none of UTF-8 or UTF-16.
+pub fn text(bytes: &[u8]) -> Result<Cow<'_, str>, Fault> {
+    if let Some(decoded) = from_utf16(bytes) {
+        return decoded.map(Cow::Owned);
+    }
+    let bytes = bytes.strip_prefix(MARK).unwrap_or(bytes);
+    std::str::from_utf8(bytes).map(Cow::Borrowed).map_err(|error| {
+        let start = error.valid_up_to();
+        let found = format!("the byte 0x{:02X}", bytes.get(start).copied().unwrap_or(0));
+        let span = Span { start: start as u32, end: start as u32 + 1 };
+        Fault::new(rule::ENCODING, span, "UTF-8", found).hint("the text may be in Latin-1 or cut off")
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn marks_tell_the_encoding() {
+        let units: Vec<u16> = "Bérth 🚢".encode_utf16().collect();
+        let little: Vec<u8> = [0xFF, 0xFE].into_iter().chain(units.iter().flat_map(|unit| unit.to_le_bytes())).collect();
+        let big: Vec<u8> = [0xFE, 0xFF].into_iter().chain(units.iter().flat_map(|unit| unit.to_be_bytes())).collect();
+        for bytes in [&little[..], &big, "Bérth 🚢".as_bytes(), "\u{feff}Bérth 🚢".as_bytes()] {
+            assert_eq!(text(bytes).unwrap(), "Bérth 🚢");
+        }
+        for (bytes, start) in [(&little[..little.len() - 5], 12), (&little[..little.len() - 2], 14), (b"a\xE9", 1)] {
+            let fault = text(bytes).unwrap_err();
+            assert_eq!((fault.rule, fault.span.start), ("encoding", start));
+        }
+    }
+}

@@ -1,0 +1,1 @@
+//! Writing values back in the formats that they may come in.
