@@ -99,6 +99,8 @@ pub mod rule {
     pub const UNKNOWN_PROPERTY: &str = "unknown-property";
     /// A row has more or fewer fields than there are columns.
     pub const ROW_LENGTH: &str = "row-length";
+    /// There is nothing in the place that was to be checked.
+    pub const NOTHING_THERE: &str = "nothing-there";
     /// The check itself would take more than its bounds allow.
     pub const CHECK_LIMIT: &str = "check-limit";
 }

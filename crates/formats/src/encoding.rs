@@ -70,7 +70,8 @@ mod tests {
     #[test]
     fn marks_tell_the_encoding() {
         let units: Vec<u16> = "Bérth 🚢".encode_utf16().collect();
-        let little: Vec<u8> = [0xFF, 0xFE].into_iter().chain(units.iter().flat_map(|unit| unit.to_le_bytes())).collect();
+        let little: Vec<u8> =
+            [0xFF, 0xFE].into_iter().chain(units.iter().flat_map(|unit| unit.to_le_bytes())).collect();
         let big: Vec<u8> = [0xFE, 0xFF].into_iter().chain(units.iter().flat_map(|unit| unit.to_be_bytes())).collect();
         for bytes in [&little[..], &big, "Bérth 🚢".as_bytes(), "\u{feff}Bérth 🚢".as_bytes()] {
             assert_eq!(text(bytes).unwrap(), "Bérth 🚢");

@@ -71,7 +71,8 @@ fn value(text: &str, start: usize) -> Result<(String, Span, usize), Fault> {
     let rest = text.get(start..).unwrap_or("");
     let lead = rest.len() - rest.trim_start_matches([' ', '\t']).len();
     let (start, rest) = (start + lead, rest.get(lead..).unwrap_or(""));
-    let line_end = |from: usize| text.get(from..).and_then(|rest| rest.find('\n')).map_or(text.len(), |at| from + at + 1);
+    let line_end =
+        |from: usize| text.get(from..).and_then(|rest| rest.find('\n')).map_or(text.len(), |at| from + at + 1);
     let Some(quote) = rest.chars().next().filter(|c| matches!(c, '"' | '\'')) else {
         let line = rest.lines().next().unwrap_or("");
         // A comment after a value has space before it.

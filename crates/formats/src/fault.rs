@@ -26,12 +26,7 @@ impl Fault {
         Fault::new(rule::SYNTAX, span, expected, found)
     }
 
-    pub(crate) fn new(
-        rule: &'static str,
-        span: Span,
-        expected: impl Into<String>,
-        found: impl Into<String>,
-    ) -> Fault {
+    pub(crate) fn new(rule: &'static str, span: Span, expected: impl Into<String>, found: impl Into<String>) -> Fault {
         let (expected, found) = (expected.into(), found.into());
         Fault { rule, span, message: format!("expected {expected}, found {found}"), expected, found, hint: None }
     }

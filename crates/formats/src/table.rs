@@ -267,9 +267,13 @@ mod tests {
             let fault = columns.record(row).unwrap_err();
             assert_eq!((fault.rule, fault.span.start), ("row-length", start), "{row}: {fault:?}");
         }
-        for (row, rule) in
-            [("a,a", "duplicate-name"), ("a,a.b", "duplicate-name"), ("a,,b", "syntax"), ("", "syntax"), ("a.b,a", "duplicate-name")]
-        {
+        for (row, rule) in [
+            ("a,a", "duplicate-name"),
+            ("a,a.b", "duplicate-name"),
+            ("a,,b", "syntax"),
+            ("", "syntax"),
+            ("a.b,a", "duplicate-name"),
+        ] {
             assert_eq!(Columns::read(row, COMMA).map_err(|fault| fault.rule).err(), Some(rule), "{row}");
         }
     }

@@ -231,6 +231,11 @@ fn resolved(text: &str) -> Scalar {
     json_number(text).filter(|_| starts).map_or(Scalar::Text, Scalar::Json)
 }
 
+/// Whether a plain scalar is text.
+pub(crate) fn is_text(text: &str) -> bool {
+    resolved(text) == Scalar::Text
+}
+
 impl Fault {
     fn message(self, message: String) -> Fault {
         Fault { message, ..self }

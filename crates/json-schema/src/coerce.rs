@@ -53,6 +53,8 @@ pub struct Coercion {
     pub level: Level,
     /// What becomes of properties that no keyword describes.
     pub unknown: Unknown,
+    /// Whether one value stands for a list of one, as it does where a list is told by names that come again.
+    pub lists: bool,
     /// Whether `default` fills what is absent.
     pub fill: bool,
     /// Whether directives are followed: `aliases`, `clean`, `parse`.
@@ -66,6 +68,7 @@ impl Coercion {
     pub const TYPES: Coercion = Coercion {
         level: Level::Lossless,
         unknown: Unknown::Keep,
+        lists: true,
         fill: false,
         directives: false,
         drop_read_only: false,

@@ -42,6 +42,7 @@ mod pattern;
 mod resource;
 mod schema;
 mod secret;
+mod spelling;
 pub mod vet;
 mod words;
 

@@ -68,9 +68,8 @@ pub(crate) struct CheckCall {
     #[arg(long, value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
     pub(crate) schema: String,
 
-    /// The format of the documents; told by extension, then content, when absent
-    #[arg(long = "as", value_name = "FORMAT")]
-    pub(crate) format: Option<FormatName>,
+    #[command(flatten)]
+    pub(crate) input: InputOptions,
 
     /// The form of the report
     #[arg(long, value_name = "REPORT", default_value = "text")]
@@ -93,11 +92,59 @@ pub(crate) struct CheckCall {
     pub(crate) warn: Option<WarnName>,
 
     /// The documents: paths, or `-` for standard input
-    #[arg(value_name = "DOCUMENT", required = true, value_hint = ValueHint::FilePath)]
+    #[arg(value_name = "DOCUMENT", required_unless_present = "environment", value_hint = ValueHint::FilePath)]
     pub(crate) documents: Vec<PathBuf>,
 
     #[command(flatten)]
     pub(crate) language: LanguageOptions,
+}
+
+/// How documents are read.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "Input options")]
+pub(crate) struct InputOptions {
+    /// The format of the documents; told by extension, then content, when absent
+    #[arg(long = "as", value_name = "FORMAT")]
+    pub(crate) format: Option<FormatName>,
+
+    /// Take the part of each document that a JSON Pointer leads to
+    #[arg(long, value_name = "POINTER", value_parser = json_pointer)]
+    pub(crate) at: Option<String>,
+
+    /// Take each item of the array that a JSON Pointer leads to as a record
+    #[arg(long, value_name = "POINTER", value_parser = json_pointer, conflicts_with = "at")]
+    pub(crate) records: Option<String>,
+
+    /// What stands between the fields of a table: a character, or `tab`; told by the first row when absent
+    #[arg(long, value_name = "CHARACTER", value_parser = ascii_character)]
+    pub(crate) delimiter: Option<u8>,
+
+    /// What fields of a table are quoted with
+    #[arg(long, value_name = "CHARACTER", value_parser = ascii_character)]
+    pub(crate) quote: Option<u8>,
+
+    /// Of variables, take those whose names start with PREFIX, without it
+    #[arg(long, value_name = "PREFIX", default_value = "", hide_default_value = true)]
+    pub(crate) prefix: String,
+
+    /// Take the variables of this process as a document
+    #[arg(long)]
+    pub(crate) environment: bool,
+}
+
+fn json_pointer(text: &str) -> Result<String, String> {
+    match mervik_document::pointer::is_pointer(text) {
+        true => Ok(text.to_owned()),
+        false => Err("a JSON Pointer is empty or starts with `/` (RFC 6901)".to_owned()),
+    }
+}
+
+fn ascii_character(text: &str) -> Result<u8, String> {
+    match text.as_bytes() {
+        _ if text.eq_ignore_ascii_case("tab") => Ok(b'\t'),
+        [byte] if byte.is_ascii() && !matches!(byte, b'\n' | b'\r') => Ok(*byte),
+        _ => Err("one ASCII character, or `tab`".to_owned()),
+    }
 }
 
 #[derive(Debug, Args)]
@@ -168,6 +215,17 @@ pub(crate) enum FormatName {
     Json,
     /// One JSON value a line
     Ndjson,
+    /// YAML 1.2, its core schema
+    Yaml,
+    /// TOML 1.0
+    Toml,
+    /// A table with a row of names: comma-, semicolon-, tab-separated
+    #[value(alias = "tsv")]
+    Csv,
+    /// A form, or the query of a URL
+    Form,
+    /// Variables: NAME=value
+    Env,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

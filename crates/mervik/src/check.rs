@@ -1,21 +1,29 @@
 //! `mervik check`: validates documents.
 
 mod judge;
-mod stream;
+mod piece;
+pub(crate) mod stream;
+mod whole;
 
-pub(crate) use judge::{Judge, Judged};
+pub(crate) use judge::{Bench, Judge, Judged};
+pub(crate) use piece::{Origin, Piece};
 pub(crate) use stream::{BatchResult, Reach};
+pub(crate) use whole::{Found, Parts, Whole};
 
-use crate::args::{CheckCall, ReportName, WarnName};
-use crate::input::{Input, Layout};
+use crate::args::{CheckCall, InputOptions, ReportName, WarnName};
+use crate::input::{self, Input, Layout, Wanted};
 use crate::progress::Progress;
 use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
-use mervik_json_schema::{Options, Telling};
+use mervik_document::records;
+use mervik_formats::table::{self, Columns};
+use mervik_formats::{Fault, encoding};
+use mervik_json_schema::{Options, Schema, Telling};
 use std::io::ErrorKind;
-use std::path::Path;
+use std::path::PathBuf;
+use stream::{Batch, Cut};
 
 /// Why a run ended before its end.
 pub(crate) enum Ended {
@@ -54,9 +62,12 @@ pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Troubl
     let judge = Judge::new(&schema, call.first, report.excerpt_width(), telling);
     let mut totals = Counts::default();
     let mut unreadable = false;
-    for path in &call.documents {
+    let reading = Reading::new(&call.input, &schema);
+    for input in inputs(&call.documents, &call.input, &reading) {
         let mut counts = Counts::default();
-        let outcome = check_one(path, call, &judge, report.as_mut(), &mut counts);
+        let outcome = input
+            .map_err(Ended::Trouble)
+            .and_then(|input| check_one(input, &reading, &judge, report.as_mut(), &mut counts));
         totals += counts;
         match outcome {
             Ok(()) => {}
@@ -83,33 +94,120 @@ fn status(totals: &Counts, unreadable: bool) -> Status {
     }
 }
 
+/// Opens documents one after the other, the variables of the process last.
+pub(crate) fn inputs<'c>(
+    documents: &'c [PathBuf],
+    options: &InputOptions,
+    reading: &'c Reading<'_>,
+) -> impl Iterator<Item = Result<Input, Trouble>> + use<'c> {
+    let variables = options.environment.then(|| Ok(input::environment()));
+    documents.iter().map(|path| Input::open(path, &reading.wanted)).chain(variables)
+}
+
+/// What is to be read, and how.
+pub(crate) struct Reading<'c> {
+    pub(crate) wanted: Wanted,
+    pub(crate) parts: Parts,
+    prefix: &'c str,
+    schema: &'c Schema,
+}
+
+impl<'c> Reading<'c> {
+    pub(crate) fn new(options: &'c InputOptions, schema: &'c Schema) -> Self {
+        let InputOptions { format, at, records, delimiter, quote, prefix, .. } = options;
+        let wanted = Wanted { format: *format, delimiter: *delimiter, quote: *quote };
+        Reading { wanted, parts: Parts { at: at.clone(), records: records.clone() }, prefix, schema }
+    }
+
+    /// Reads all of a document.
+    pub(crate) fn whole(&self, bytes: Vec<u8>, layout: Layout) -> Whole {
+        let spelling =
+            |path: &[String], name: &str| self.schema.spelled(path.iter().map(String::as_str), name).map(str::to_owned);
+        Whole::read(bytes, layout, self.prefix, &spelling)
+    }
+}
+
+/// The columns of a table, taken off the start of an input, and how many lines they took.
+pub(crate) fn columns(input: &mut Input, layout: table::Layout) -> Result<(Columns, u64), Fault> {
+    let mark = "\u{feff}".as_bytes();
+    let start = if input.head.starts_with(mark) { mark.len() } else { 0 };
+    let bytes = input.head.get(start..).unwrap_or_default();
+    let end = layout.row_ends(bytes).next().unwrap_or(bytes.len());
+    let row = bytes.get(..end).unwrap_or_default();
+    let text = encoding::text(row)?;
+    let columns = Columns::read(&text, layout)?;
+    let lines = records::line_ends(row);
+    input.head.drain(..start + end);
+    Ok((columns, lines))
+}
+
 fn check_one(
-    path: &Path,
-    call: &CheckCall,
+    mut input: Input,
+    reading: &Reading<'_>,
     judge: &Judge<'_>,
     report: &mut dyn Report,
     counts: &mut Counts,
 ) -> Result<(), Ended> {
-    let input = Input::open(path, call.format)?;
     let name = input.name.clone();
     counts.documents = 1;
     report.start_document(&name)?;
-    let whole = input.layout == Layout::Json || judge::is_utf16(&input.head);
-    if whole {
-        let judged = judge.document(input.read_all()?);
-        counts.records = 1;
-        counts.add(&judged);
-        report.record(&name, 1, &judged)?;
-    } else {
+    let mut bench = judge.bench();
+    let faulty = |fault: &Fault, bytes: &[u8], report: &mut dyn Report, counts: &mut Counts| {
+        let judged = judge.bench().judge_fault(fault, &String::from_utf8_lossy(bytes), 0);
+        told(report, &name, Some(judged), counts)
+    };
+    let layout = input.layout;
+    if let Some(fault) = input.fault.take() {
+        faulty(&fault, &input.head, report, counts)?;
+    } else if layout.is_stream() && reading.parts.is_whole() {
+        let table = match layout {
+            Layout::Table(layout) => match columns(&mut input, layout) {
+                Ok((columns, lines)) => Some((layout, columns, lines)),
+                Err(fault) => {
+                    faulty(&fault, &input.head, report, counts)?;
+                    return Ok(report.end_document(&name, counts)?);
+                }
+            },
+            _ => None,
+        };
+        let cut = table.as_ref().map_or(Cut::Lines, |(layout, ..)| Cut::Rows(*layout));
+        let lines = table.as_ref().map_or(0, |(.., lines)| *lines);
+        let columns = table.as_ref().map(|(_, columns, _)| columns);
         let mut progress = Progress::new(&name, input.size);
-        let outcome = stream::run(input, judge, |batch: BatchResult| {
+        let worker = || {
+            let mut bench = judge.bench();
+            move |batch: &Batch<'_>| stream::check(&mut bench, cut, columns, batch)
+        };
+        let outcome = stream::run(input, cut, lines, worker, |batch: BatchResult| {
             progress.advance(batch.bytes);
             progress.suspend(|| tell(report, &name, batch, counts))
         });
         progress.finish();
         outcome?;
+    } else if layout == Layout::Json && reading.parts.is_whole() {
+        let judged = judge.document(input.read_all()?);
+        told(report, &name, Some(judged), counts)?;
+    } else {
+        let whole = reading.whole(input.read_all()?, layout);
+        whole.each(&mut bench, &reading.parts, |bench, found| {
+            let judged = bench.judge_found(&found);
+            told(report, &name, judged, counts)
+        })?;
     }
     Ok(report.end_document(&name, counts)?)
+}
+
+/// Reports one record.
+fn told(report: &mut dyn Report, name: &str, judged: Option<Judged>, counts: &mut Counts) -> Result<(), Ended> {
+    counts.records += 1;
+    match judged {
+        Some(judged) => {
+            counts.add(&judged);
+            report.record(name, counts.records, &judged)?;
+        }
+        None => report.valid(name, counts.records, 1)?,
+    }
+    Ok(())
 }
 
 /// Reports the records of a batch in their order.

@@ -3,6 +3,8 @@
 use crate::args::FormatName;
 use crate::status::Trouble;
 use mervik_document::{Tape, json, records};
+use mervik_formats::compressed::{self, Compression};
+use mervik_formats::{Fault, encoding, table};
 use std::fs::File;
 use std::io::Read;
 use std::path::{Path, PathBuf};
@@ -14,6 +16,36 @@ pub(crate) enum Layout {
     Json,
     /// One JSON value a line.
     Ndjson,
+    /// YAML documents.
+    Yaml,
+    /// One TOML document.
+    Toml,
+    /// One row a record, after a row of names.
+    Table(table::Layout),
+    /// A form, or the query of a URL.
+    Form,
+    /// Variables, one a line.
+    Env,
+}
+
+impl Layout {
+    /// Whether the format knows nothing but text.
+    pub(crate) fn is_text_only(self) -> bool {
+        matches!(self, Layout::Table(_) | Layout::Form | Layout::Env)
+    }
+
+    /// Whether records are read one after the other, and need not be in memory together.
+    pub(crate) fn is_stream(self) -> bool {
+        matches!(self, Layout::Ndjson | Layout::Table(_))
+    }
+}
+
+/// How the documents of a call are laid out, as far as it says so.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Wanted {
+    pub(crate) format: Option<FormatName>,
+    pub(crate) delimiter: Option<u8>,
+    pub(crate) quote: Option<u8>,
 }
 
 /// An input that is open, with the first bytes of it read.
@@ -28,8 +60,13 @@ pub(crate) struct Input {
     /// Whether `head` is all of it.
     pub(crate) at_end: bool,
     pub(crate) rest: Box<dyn Read + Send>,
+    /// Why its bytes, which are all in `head`, are no text.
+    pub(crate) fault: Option<Fault>,
     path: PathBuf,
 }
+
+/// The first row of a table may have so many bytes.
+const MOST: usize = 16 * 1024 * 1024;
 
 /// How many bytes are read at once.
 pub(crate) const CHUNK: usize = 256 * 1024;
@@ -40,13 +77,12 @@ impl Input {
     /// # Errors
     ///
     /// A file that cannot be read, or a format that cannot be read yet.
-    pub(crate) fn open(path: &Path, format: Option<FormatName>) -> Result<Input, Trouble> {
-        let told = match format {
-            Some(FormatName::Json) => Some(Layout::Json),
-            Some(FormatName::Ndjson) => Some(Layout::Ndjson),
-            None => layout_by_extension(path)?,
+    pub(crate) fn open(path: &Path, wanted: &Wanted) -> Result<Input, Trouble> {
+        let told = match wanted.format {
+            Some(format) => Some(format),
+            None => format_by_extension(path)?,
         };
-        let (name, size, mut rest): (_, _, Box<dyn Read + Send>) = if path == Path::new("-") {
+        let (name, mut size, mut rest): (_, _, Box<dyn Read + Send>) = if path == Path::new("-") {
             ("-".to_owned(), None, Box::new(std::io::stdin()))
         } else {
             let file = File::open(path).map_err(|error| Trouble::file("cannot read", path, &error))?;
@@ -57,16 +93,46 @@ impl Input {
             let size = about.is_file().then_some(about.len());
             (path.display().to_string(), size, Box::new(file))
         };
-        let (mut head, mut at_end) = (Vec::new(), false);
-        while !at_end {
-            let read = read_some(&mut rest, &mut head).map_err(|error| Trouble::file("cannot read", path, &error))?;
-            at_end = read == 0 || size.is_some_and(|size| size > 0 && head.len() as u64 == size);
-            if told.is_some() || head.len() >= CHUNK || records::records(&head).nth(1).is_some() {
-                break;
+        let failed = |error: std::io::Error| Trouble::file("cannot read", path, &error);
+        let mut head = Vec::new();
+        let mut at_end = read_some(&mut rest, &mut head).map_err(failed)? == 0;
+        if let Some(compression) = Compression::of(&head) {
+            rest = compressed::reader(compression, std::mem::take(&mut head), rest).map_err(failed)?;
+            size = None;
+            at_end = read_some(&mut rest, &mut head).map_err(failed)? == 0;
+        }
+        let mut fault = None;
+        if encoding::is_utf16(&head) {
+            rest.read_to_end(&mut head).map_err(failed)?;
+            (at_end, size) = (true, None);
+            match encoding::from_utf16(&head) {
+                Some(Ok(text)) => head = text.into_bytes(),
+                Some(Err(found)) => fault = Some(found),
+                None => {}
             }
         }
-        let layout = told.unwrap_or_else(|| layout_by_content(&head));
-        Ok(Input { name, layout, size, head, at_end, rest, path: path.to_owned() })
+        // Without a name, the content tells; a table needs its row of names.
+        let enough = |head: &[u8]| match told {
+            Some(FormatName::Csv) => table::Layout::sniffed(head).row_ends(head).next().is_some(),
+            Some(_) => true,
+            None => head.len() >= CHUNK || records::records(head).nth(1).is_some(),
+        };
+        at_end |= size.is_some_and(|size| size > 0 && head.len() as u64 == size);
+        while !at_end && !enough(&head) && head.len() <= MOST {
+            at_end = read_some(&mut rest, &mut head).map_err(failed)? == 0;
+            at_end |= size.is_some_and(|size| size > 0 && head.len() as u64 == size);
+        }
+        let layout = match told {
+            Some(FormatName::Json) => Layout::Json,
+            Some(FormatName::Ndjson) => Layout::Ndjson,
+            Some(FormatName::Yaml) => Layout::Yaml,
+            Some(FormatName::Toml) => Layout::Toml,
+            Some(FormatName::Form) => Layout::Form,
+            Some(FormatName::Env) => Layout::Env,
+            Some(FormatName::Csv) => Layout::Table(table_layout(&head, path, wanted)),
+            None => layout_by_content(&head),
+        };
+        Ok(Input { name, layout, size, head, at_end, rest, fault, path: path.to_owned() })
     }
 
     /// Reads all that is left after the head.
@@ -75,6 +141,28 @@ impl Input {
             self.rest.read_to_end(&mut self.head).map_err(|error| Trouble::file("cannot read", &self.path, &error))?;
         }
         Ok(self.head)
+    }
+}
+
+/// The variables of this process as a document, sorted by their names.
+pub(crate) fn environment() -> Input {
+    let usable = |name: &str| name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_');
+    let mut variables: Vec<(String, String)> = std::env::vars_os()
+        .filter_map(|(name, value)| Some((name.into_string().ok()?, value.into_string().ok()?)))
+        .filter(|(name, _)| usable(name))
+        .collect();
+    variables.sort();
+    let quoted = |value: &str| value.replace('\\', "\\\\").replace('"', "\\\"");
+    let lines = variables.iter().map(|(name, value)| format!("{name}=\"{}\"\n", quoted(value)));
+    Input {
+        name: "environment".to_owned(),
+        layout: Layout::Env,
+        size: None,
+        head: lines.collect::<String>().into_bytes(),
+        at_end: true,
+        rest: Box::new(std::io::empty()),
+        fault: None,
+        path: PathBuf::from("environment"),
     }
 }
 
@@ -95,24 +183,52 @@ pub(crate) fn read_some(from: &mut dyn Read, buffer: &mut Vec<u8>) -> std::io::R
     }
 }
 
-fn layout_by_extension(path: &Path) -> Result<Option<Layout>, Trouble> {
-    let extension = path.extension().and_then(|extension| extension.to_str()).map(str::to_ascii_lowercase);
+/// The format that a name promises; what a compressed file holds stands before its last extension.
+fn format_by_extension(path: &Path) -> Result<Option<FormatName>, Trouble> {
+    let lower = |path: &Path| path.extension().and_then(|extension| extension.to_str()).map(str::to_ascii_lowercase);
+    let extension = match lower(path).as_deref() {
+        Some("gz" | "zst") => path.file_stem().and_then(|stem| lower(Path::new(stem))),
+        _ => lower(path),
+    };
+    // `.env` is a name without an extension; `.env.local` is one of its kind.
+    let name = path.file_name().and_then(|name| name.to_str()).unwrap_or("");
+    if name == ".env" || name.starts_with(".env.") {
+        return Ok(Some(FormatName::Env));
+    }
     match extension.as_deref() {
-        Some("json") => Ok(Some(Layout::Json)),
-        Some("ndjson" | "jsonl") => Ok(Some(Layout::Ndjson)),
-        Some(other @ ("yaml" | "yml" | "toml" | "csv" | "tsv" | "env" | "xml" | "gz" | "zst")) => {
-            Err(not_yet(path, other))
-        }
+        Some("json") => Ok(Some(FormatName::Json)),
+        Some("ndjson" | "jsonl") => Ok(Some(FormatName::Ndjson)),
+        Some("yaml" | "yml") => Ok(Some(FormatName::Yaml)),
+        Some("toml") => Ok(Some(FormatName::Toml)),
+        Some("csv" | "tsv") => Ok(Some(FormatName::Csv)),
+        Some("env") => Ok(Some(FormatName::Env)),
+        Some(other @ "xml") => Err(not_yet(path, other)),
         _ => Ok(None),
     }
 }
 
-/// NDJSON when the first line is a JSON value and another line follows; else JSON.
+/// What was said of a table, else what its first row and its name suggest.
+fn table_layout(head: &[u8], path: &Path, wanted: &Wanted) -> table::Layout {
+    let head = head.strip_prefix("\u{feff}".as_bytes()).unwrap_or(head);
+    let sniffed = table::Layout::sniffed(head);
+    let tabs = path.to_str().is_some_and(|path| path.contains(".tsv")).then_some(b'\t');
+    let delimiter = wanted.delimiter.or(tabs).unwrap_or(sniffed.delimiter);
+    table::Layout { delimiter, quote: wanted.quote.unwrap_or(sniffed.quote) }
+}
+
+/// NDJSON when the first line is a JSON value and another line follows, else JSON; YAML when a line starts like one.
 fn layout_by_content(head: &[u8]) -> Layout {
     let mut lines = records::records(head);
     let first = lines.next().and_then(|record| std::str::from_utf8(record.bytes).ok());
     let whole = first.is_some_and(|line| json::read(line, &mut Tape::new()).is_ok());
-    if whole && lines.next().is_some() { Layout::Ndjson } else { Layout::Json }
+    let starts = first.and_then(|line| line.trim_start().bytes().next());
+    let is_json = starts.is_none_or(|byte| b"{[\"-0123456789tfn".contains(&byte));
+    let is_yaml = first.is_some_and(|line| line.starts_with("---") || (!is_json && line.contains(':')));
+    match whole && lines.next().is_some() {
+        true => Layout::Ndjson,
+        false if is_yaml => Layout::Yaml,
+        false => Layout::Json,
+    }
 }
 
 fn not_yet(path: &Path, format: &str) -> Trouble {

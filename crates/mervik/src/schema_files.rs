@@ -63,6 +63,7 @@ pub(crate) fn read<'n>(
         assert_content: options.content == AssertMode::Assert,
         warn_deprecated: false,
         keep_references: false,
+        coerce: false,
         direction: options.direction.map(|direction| match direction {
             DirectionName::Request => Direction::Request,
             DirectionName::Response => Direction::Response,

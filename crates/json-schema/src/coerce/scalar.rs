@@ -71,16 +71,16 @@ impl Walk<'_, '_> {
                 self.replaced(from, &new, Reason::Type("space around the value"));
                 return Some(new);
             }
-            if self.is_to_be_wrapped(layers, Kind::String) {
-                return Some(match source {
-                    Some(source) => {
-                        let new = format!("[{source}]");
-                        self.replaced(&source, &new, Reason::Type("one value for a list"));
-                        new
-                    }
-                    None => self.wrapped(value),
-                });
-            }
+        }
+        if self.is_to_be_wrapped(layers, Kind::String) {
+            return Some(match source {
+                Some(source) => {
+                    let new = format!("[{source}]");
+                    self.replaced(&source, &new, Reason::Type("one value for a list"));
+                    new
+                }
+                None => self.wrapped(value),
+            });
         }
         source
     }
@@ -101,10 +101,11 @@ impl Walk<'_, '_> {
                 return Some(plain);
             }
         }
-        if self.coercion.level != Level::Generous || self.fits(layers, types, &met) {
+        if self.fits(layers, types, &met) {
             return None;
         }
-        if value.kind() == Kind::Number && self.fits(layers, types, &Turned::Text(source)) {
+        let generous = self.coercion.level == Level::Generous;
+        if generous && value.kind() == Kind::Number && self.fits(layers, types, &Turned::Text(source)) {
             let new = quoted(source);
             self.replaced(source, &new, Reason::Type("a number for text"));
             return Some(new);

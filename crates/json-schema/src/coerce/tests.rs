@@ -6,8 +6,14 @@ use crate::{Nowhere, Options, compile};
 use proptest::prelude::*;
 use serde_json::{Value as Json, json};
 
-const LOSSLESS: Coercion =
-    Coercion { level: Level::Lossless, unknown: Unknown::Keep, fill: true, directives: true, drop_read_only: false };
+const LOSSLESS: Coercion = Coercion {
+    level: Level::Lossless,
+    unknown: Unknown::Keep,
+    lists: false,
+    fill: true,
+    directives: true,
+    drop_read_only: false,
+};
 const EXACT: Coercion = Coercion { level: Level::Exact, ..LOSSLESS };
 const GENEROUS: Coercion = Coercion { level: Level::Generous, ..LOSSLESS };
 
@@ -340,6 +346,7 @@ fn any_coercion() -> impl Strategy<Value = Coercion> {
     (level, unknown, any::<bool>()).prop_map(|(level, unknown, drop_read_only)| Coercion {
         level,
         unknown,
+        lists: false,
         fill: true,
         directives: true,
         drop_read_only,

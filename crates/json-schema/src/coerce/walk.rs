@@ -131,7 +131,7 @@ impl<'w, 's> Walk<'w, 's> {
     /// Whether a list is wanted where something else stands.
     pub(super) fn is_to_be_wrapped(&self, layers: Layers, kind: Kind) -> bool {
         let types = self.types(layers);
-        self.coercion.level == super::Level::Generous
+        (self.coercion.lists || self.coercion.level == super::Level::Generous)
             && kind != Kind::Array
             && kind != Kind::Null
             && types.reach() == Kinds::ARRAYS

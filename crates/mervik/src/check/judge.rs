@@ -3,8 +3,9 @@
 use super::stream::Reach;
 use crate::report::excerpt::{self, Cut};
 use mervik_document::finding::rule;
-use mervik_document::{Document, Finding, LineIndex, Severity, Span, Tape, json};
-use mervik_json_schema::{Checker, ItemFindings, Schema, Telling};
+use mervik_document::{Document, Finding, LineIndex, Place, Severity, Span, Tape, json};
+use mervik_formats::{Fault, encoding};
+use mervik_json_schema::{Checker, Coercer, Coercion, ItemFindings, Schema, Telling};
 use std::borrow::Cow;
 
 /// What there is to say about one record.
@@ -30,6 +31,8 @@ pub(crate) struct Judge<'s> {
 pub(crate) struct Bench<'s> {
     judge: Judge<'s>,
     checker: Checker<'s>,
+    /// Gives texts the types that were meant, for formats that know nothing else.
+    pub(super) types: Coercer<'s>,
     tape: Tape,
 }
 
@@ -37,11 +40,6 @@ pub(crate) struct Bench<'s> {
 const LARGE: usize = 1 << 20;
 
 const BYTE_ORDER_MARK: &[u8] = "\u{feff}".as_bytes();
-
-/// Whether the bytes start with a mark of UTF-16.
-pub(crate) fn is_utf16(bytes: &[u8]) -> bool {
-    bytes.starts_with(&[0xFF, 0xFE]) || bytes.starts_with(&[0xFE, 0xFF])
-}
 
 impl<'s> Judge<'s> {
     pub(crate) fn new(schema: &'s Schema, first: bool, excerpt_width: Option<usize>, telling: Telling) -> Self {
@@ -55,7 +53,8 @@ impl<'s> Judge<'s> {
 
     /// A place for one thread to work at.
     pub(crate) fn bench(&self) -> Bench<'s> {
-        Bench { judge: *self, checker: Checker::new(self.schema).telling(self.telling), tape: Tape::new() }
+        let types = Coercer::new(self.schema, Coercion::TYPES);
+        Bench { judge: *self, checker: Checker::new(self.schema).telling(self.telling), types, tape: Tape::new() }
     }
 
     /// Judges a document that is all of a file.
@@ -103,6 +102,11 @@ impl Bench<'_> {
         Some(self.say(bytes, lines_before, at_start)).filter(|judged| !judged.findings.is_empty())
     }
 
+    /// Judges bytes that are no UTF-8.
+    pub(crate) fn judge_bytes(&mut self, bytes: &[u8], lines_before: u64) -> Option<Judged> {
+        Some(self.say(bytes, lines_before, false))
+    }
+
     /// Whether a text is a document that holds.
     fn accepts(&mut self, text: &str) -> bool {
         json::read(text, &mut self.tape).is_ok() && self.checker.accepts(&Document::new(text, &self.tape))
@@ -148,6 +152,35 @@ impl Bench<'_> {
         }
     }
 
+    /// Whether a JSON text holds.
+    pub(crate) fn accepts_json(&mut self, text: &str) -> bool {
+        self.checker.accepts_text(text) || self.accepts(text)
+    }
+
+    pub(crate) fn warns(&self) -> bool {
+        self.judge.schema.warns()
+    }
+
+    pub(crate) fn redacts(&self) -> bool {
+        self.judge.telling.redact
+    }
+
+    pub(crate) fn findings(&mut self, document: &Document<'_>) -> Vec<Finding> {
+        self.checker.findings(document)
+    }
+
+    pub(crate) fn secrets(&self, document: &Document<'_>) -> Vec<Span> {
+        self.checker.secrets(document)
+    }
+
+    pub(crate) fn syntax(&self, text: &str, error: &json::SyntaxError) -> Finding {
+        syntax(text, error, self.redacts())
+    }
+
+    pub(crate) fn judged(&self, findings: Vec<Finding>, text: &str, lines_before: u64, secrets: &[Span]) -> Judged {
+        self.judge.judged(findings, text, lines_before, secrets)
+    }
+
     /// Whether reach is to be counted.
     pub(crate) fn counts_reach(&self) -> bool {
         self.judge.counts_reach()
@@ -173,11 +206,26 @@ impl Bench<'_> {
 
 /// A finding about the text itself, which no schema asks for.
 fn about_text(rule: &'static str, span: Span, lines: &LineIndex, text: &str) -> Finding {
+    Finding { place: lines.place(text, span.start), ..about(rule, span) }
+}
+
+/// What a text is that is not of its format.
+pub(crate) fn from_fault(fault: &Fault, text: &str, redact: bool) -> Finding {
+    let Fault { rule, span, message, expected, found, hint } = fault.clone();
+    let (message, found) = match redact {
+        true => (format!("expected {expected}"), "something else (not shown)".to_owned()),
+        false => (message, found),
+    };
+    Finding { message, expected, found, hint, ..about_text(rule, span, &LineIndex::new(text), text) }
+}
+
+/// A finding that no schema asks for, of which the rest is still to be said.
+pub(crate) fn about(rule: &'static str, span: Span) -> Finding {
     Finding {
         rule: Cow::Borrowed(rule),
         at: String::new(),
         span,
-        place: lines.place(text, span.start),
+        place: Place { line: 1, column: 1 },
         schema: None,
         severity: Severity::Error,
         message: String::new(),
@@ -216,8 +264,8 @@ fn byte_order_mark() -> Finding {
 
 fn not_utf8(bytes: &[u8], valid: usize, lossy: &str) -> Finding {
     let span = Span { start: valid as u32, end: valid as u32 + 1 };
-    let (found, hint) = if is_utf16(bytes) {
-        ("UTF-16, told by its mark".to_owned(), "UTF-16 cannot be read yet")
+    let (found, hint) = if encoding::is_utf16(bytes) {
+        ("UTF-16, told by its mark".to_owned(), "a mark in the midst of a file: two files were put together")
     } else {
         (format!("the byte 0x{:02X}", bytes.get(valid).copied().unwrap_or(0)), "the text may be in Latin-1 or cut off")
     };

@@ -8,14 +8,16 @@
 mod source;
 
 use super::Ended;
-use super::judge::{Bench, Judge, Judged};
+use super::judge::{Bench, Judged, about};
+use super::piece::{Origin, Piece};
 use crate::input::Input;
 use crate::status::Trouble;
 use mervik_document::finding::rule;
-use mervik_document::{Finding, Place, Severity, Span, records};
+use mervik_document::{Finding, Place, Span, records};
+use mervik_formats::table::{self, Columns};
 use mervik_json_schema::Checker;
-use source::{Batch, Source};
-use std::borrow::Cow;
+pub(crate) use source::Batch;
+use source::Source;
 use std::collections::BTreeMap;
 use std::sync::mpsc::{Sender, channel};
 use std::sync::{Condvar, Mutex, PoisonError};
@@ -69,30 +71,74 @@ impl Reach {
     }
 }
 
-/// Checks all records of `input` and hands the results to `tell`, batch by batch and in order.
+/// Where one record of a stream ends and the next starts.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Cut {
+    /// With the line.
+    Lines,
+    /// With the row of a table, which may take several lines.
+    Rows(table::Layout),
+}
+
+impl Cut {
+    /// How much of `bytes` is whole records, of which nothing before `searched` ends a line.
+    fn whole(self, bytes: &[u8], searched: usize) -> usize {
+        match self {
+            Cut::Lines => match records::whole_lines(bytes.get(searched..).unwrap_or_default()) {
+                0 => 0,
+                end => searched + end,
+            },
+            Cut::Rows(layout) => layout.row_ends(bytes).last().unwrap_or(0),
+        }
+    }
+
+    /// Calls `each` with every record of a batch, and how many lines of the batch stand before it.
+    pub(crate) fn each<'b>(self, bytes: &'b [u8], mut each: impl FnMut(&'b [u8], u64)) {
+        match self {
+            Cut::Lines => records::records(bytes).for_each(|record| each(record.bytes, record.line)),
+            Cut::Rows(layout) => {
+                let (mut start, mut lines) = (0, 0);
+                for end in layout.row_ends(bytes).chain([bytes.len()]) {
+                    let row = bytes.get(start..end).unwrap_or_default();
+                    if row.iter().any(|byte| !matches!(byte, b' ' | b'\r' | b'\n')) {
+                        each(row, lines);
+                    }
+                    start = end;
+                    lines += records::line_ends(row);
+                }
+            }
+        }
+    }
+}
+
+/// Has all records of `input` worked on, and hands the results to `tell`, batch by batch and in order.
+///
+/// Every core gets a worker of its own from `worker`. `lines` lines of the file have been read before.
 ///
 /// # Errors
 ///
 /// What `tell` returns, or a read that fails; all batches before it have been told.
-pub(crate) fn run(
+pub(crate) fn run<R: Send, W: FnMut(&Batch<'_>) -> R + Send>(
     mut input: Input,
-    judge: &Judge<'_>,
-    mut tell: impl FnMut(BatchResult) -> Result<(), Ended>,
+    cut: Cut,
+    lines: u64,
+    worker: impl Fn() -> W,
+    mut tell: impl FnMut(R) -> Result<(), Ended>,
 ) -> Result<(), Ended> {
     if input.at_end {
-        let lines = std::mem::take(&mut input.head);
-        return tell(work(&mut judge.bench(), &Batch { bytes: &lines, lines_before: 0, first: true, too_long: false }));
+        let bytes = std::mem::take(&mut input.head);
+        return tell(worker()(&Batch { bytes: &bytes, lines_before: lines, first: true, too_long: false }));
     }
     let workers = std::thread::available_parallelism().map_or(1, usize::from);
-    let (source, turn) = (Mutex::new(Source::new(input)), Turn::default());
+    let (source, turn) = (Mutex::new(Source::new(input, cut, lines)), Turn::default());
     std::thread::scope(|scope| {
         let (sender, results) = channel();
         let _end = EndsTurns(&turn);
         for _ in 0..workers {
-            let (bench, sender, source, turn) = (judge.bench(), sender.clone(), &source, &turn);
+            let (work, sender, source, turn) = (worker(), sender.clone(), &source, &turn);
             std::thread::Builder::new()
                 .stack_size(Checker::STACK)
-                .spawn_scoped(scope, move || work_all(bench, source, turn, &sender))
+                .spawn_scoped(scope, move || work_all(work, source, turn, &sender))
                 .map_err(|error| Trouble::new(format!("cannot start a thread: {error}")))?;
         }
         drop(sender);
@@ -145,12 +191,12 @@ impl Drop for EndsTurns<'_> {
     }
 }
 
-/// Takes batches and checks them until there are no more, or nobody wants to know.
-fn work_all(
-    mut bench: Bench<'_>,
+/// Takes batches and works on them until there are no more, or nobody wants to know.
+fn work_all<R>(
+    mut work: impl FnMut(&Batch<'_>) -> R,
     source: &Mutex<Source>,
     turn: &Turn,
-    results: &Sender<(u64, Result<BatchResult, Trouble>)>,
+    results: &Sender<(u64, Result<R, Trouble>)>,
 ) {
     let mut buffer = Vec::new();
     loop {
@@ -164,7 +210,7 @@ fn work_all(
         };
         let result = match batch {
             Ok(None) => return,
-            Ok(Some(batch)) => Ok(work(&mut bench, &batch)),
+            Ok(Some(batch)) => Ok(work(&batch)),
             Err(trouble) => Err(trouble),
         };
         let failed = result.is_err();
@@ -174,8 +220,8 @@ fn work_all(
     }
 }
 
-/// Checks one batch.
-fn work(bench: &mut Bench<'_>, batch: &Batch<'_>) -> BatchResult {
+/// Checks one batch; `columns` are those of a table.
+pub(crate) fn check(bench: &mut Bench<'_>, cut: Cut, columns: Option<&Columns>, batch: &Batch<'_>) -> BatchResult {
     let Batch { bytes, lines_before, first, too_long } = *batch;
     let mut result = BatchResult { records: 0, bytes: bytes.len() as u64, told: Vec::new(), reach: None };
     if too_long {
@@ -184,33 +230,51 @@ fn work(bench: &mut Bench<'_>, batch: &Batch<'_>) -> BatchResult {
         return result;
     }
     let mut reach = bench.counts_reach().then(Reach::default);
-    for record in records::records(bytes) {
+    cut.each(bytes, |record, line| {
         let index = result.records;
         result.records += 1;
-        let judged = bench.judge(record.bytes, lines_before + record.line, first && record.line == 0);
-        if let Some(reach) = &mut reach
-            && ((lines_before + record.line).is_multiple_of(SAMPLED) || (first && index < ALL_SAMPLED))
+        let judged = match columns {
+            Some(columns) => bench.judge_row(columns, record, lines_before + line),
+            None => bench.judge(record, lines_before + line, first && line == 0),
+        };
+        if let Some(reach) = reach.as_mut().filter(|_| columns.is_none())
+            && ((lines_before + line).is_multiple_of(SAMPLED) || (first && index < ALL_SAMPLED))
         {
-            bench.count_reach(record.bytes, judged.as_ref(), reach);
+            bench.count_reach(record, judged.as_ref(), reach);
         }
         result.told.extend(judged.map(|judged| (index, judged)));
-    }
+    });
     result.reach = reach;
     result
 }
 
+impl Bench<'_> {
+    /// Judges a row of a table.
+    fn judge_row(&mut self, columns: &Columns, row: &[u8], lines_before: u64) -> Option<Judged> {
+        let Ok(row) = std::str::from_utf8(row) else { return self.judge_bytes(row, lines_before) };
+        let row = row.trim_end_matches(['\r', '\n']);
+        match columns.record(row) {
+            Err(fault) => Some(self.judge_fault(&fault, row, lines_before)),
+            Ok(reading) => self.judge_piece(&Piece {
+                json: &reading.json,
+                source: row,
+                origin: Origin::Made(&reading.origins, 0),
+                offset: 0,
+                lines_before,
+                prefix: "",
+                text_only: true,
+            }),
+        }
+    }
+}
+
 fn record_too_long(line: u64) -> Finding {
     Finding {
-        rule: Cow::Borrowed(rule::SIZE),
-        at: String::new(),
-        span: Span::default(),
         place: Place { line, column: 1 },
-        schema: None,
-        severity: Severity::Error,
         message: format!("the record must have at most {MAX_RECORD} bytes"),
         expected: format!("at most {MAX_RECORD} bytes"),
         found: "more".to_owned(),
         hint: Some("a line end may be missing; one JSON value may take that much with `--as json`".to_owned()),
-        way: None,
+        ..about(rule::SIZE, Span::default())
     }
 }

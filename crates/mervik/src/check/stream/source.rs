@@ -1,6 +1,6 @@
 //! Where the batches of a stream come from: an input, cut into whole lines.
 
-use super::MAX_RECORD;
+use super::{Cut, MAX_RECORD};
 use crate::input::{CHUNK, Input};
 use crate::status::Trouble;
 use mervik_document::records;
@@ -8,13 +8,13 @@ use std::io::Read;
 
 /// Whole lines of a stream.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Batch<'b> {
-    pub(super) bytes: &'b [u8],
+pub(crate) struct Batch<'b> {
+    pub(crate) bytes: &'b [u8],
     /// Lines of the stream before this batch.
-    pub(super) lines_before: u64,
-    pub(super) first: bool,
+    pub(crate) lines_before: u64,
+    pub(crate) first: bool,
     /// The batch stands for one record that is longer than [`MAX_RECORD`].
-    pub(super) too_long: bool,
+    pub(crate) too_long: bool,
 }
 
 /// A buffer that is so much longer than needed, since it has held a long record, is not kept.
@@ -24,9 +24,10 @@ const MUCH: usize = 8 * CHUNK;
 pub(super) struct Source {
     name: String,
     rest: Box<dyn Read + Send>,
+    cut: Cut,
     /// What has been read already of the next batch.
     carried: Vec<u8>,
-    /// Whether that has no line end.
+    /// Whether that has no end of a record.
     searched: bool,
     lines: u64,
     taken: u64,
@@ -34,9 +35,10 @@ pub(super) struct Source {
 }
 
 impl Source {
-    pub(super) fn new(input: Input) -> Self {
+    /// The rest of an input of which so many lines have been taken already.
+    pub(super) fn new(input: Input, cut: Cut, lines: u64) -> Self {
         let Input { rest, head, name, .. } = input;
-        Source { name, rest, carried: head, searched: false, lines: 0, taken: 0, ended: false }
+        Source { name, rest, cut, carried: head, searched: false, lines, taken: 0, ended: false }
     }
 
     /// How many batches have been taken; the number of the next one.
@@ -69,10 +71,7 @@ impl Source {
         self.carried.clear();
         let mut end = 0;
         while !self.ended {
-            end = match records::whole_lines(buffer.get(searched..filled).unwrap_or_default()) {
-                0 => 0,
-                end => searched + end,
-            };
+            end = self.cut.whole(buffer.get(..filled).unwrap_or_default(), searched);
             if end > 0 {
                 break;
             }

@@ -1,0 +1,144 @@
+//! Records that do not stand in their file as JSON, or not alone: a YAML document, a row, an item of an array.
+
+use super::judge::{Bench, Judged, from_fault};
+use mervik_document::{Document, Finding, LineIndex, Span, Tape, Value, json, pointer};
+use mervik_formats::{Fault, Origins};
+use mervik_json_schema::{Change, Doubt, Step};
+use std::borrow::Cow;
+use std::ops::Range;
+
+/// One record as JSON, and where it came from.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Piece<'a> {
+    pub(crate) json: &'a str,
+    /// Whole lines of what people wrote, the record among them.
+    pub(crate) source: &'a str,
+    pub(crate) origin: Origin<'a>,
+    /// Where `source` starts in the text that `origin` leads to.
+    pub(crate) offset: u32,
+    /// How many lines of the file stand before it.
+    pub(crate) lines_before: u64,
+    /// The JSON Pointer of the record in its document, as findings are to name it.
+    pub(crate) prefix: &'a str,
+    /// Whether the format knows nothing but text.
+    pub(crate) text_only: bool,
+}
+
+/// Where JSON text came from.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Origin<'a> {
+    /// It is part of the source, from this byte on.
+    Part(u32),
+    /// It is part, from this byte on, of JSON that was made from the source.
+    Made(&'a Origins, u32),
+}
+
+impl Piece<'_> {
+    /// The span in `source` of a span in `json`.
+    pub(crate) fn source_span(&self, json: Span) -> Span {
+        let shifted = |by: u32| Span { start: json.start + by, end: json.end + by };
+        let Span { start, end } = match self.origin {
+            Origin::Part(by) => shifted(by),
+            Origin::Made(origins, by) => origins.source(shifted(by)),
+        };
+        Span { start: start.saturating_sub(self.offset), end: end.saturating_sub(self.offset) }
+    }
+}
+
+impl Bench<'_> {
+    /// Judges a record; `None` when it holds and there is nothing to say.
+    pub(crate) fn judge_piece(&mut self, piece: &Piece<'_>) -> Option<Judged> {
+        let typed = if piece.text_only { self.types.coerce(piece.json) } else { Default::default() };
+        let json = typed.text.as_deref().unwrap_or(piece.json);
+        if typed.doubts.is_empty() && !self.warns() && self.accepts_json(json) {
+            return None;
+        }
+        let judged = self.say_of_piece(piece, json, &typed.changes, &typed.doubts);
+        Some(judged).filter(|judged| !judged.findings.is_empty())
+    }
+
+    /// All that there is to say about a record which became `json` after some changes.
+    #[cold]
+    pub(crate) fn say_of_piece(
+        &mut self,
+        piece: &Piece<'_>,
+        json: &str,
+        changes: &[Change],
+        doubts: &[Doubt],
+    ) -> Judged {
+        let mut tape = Tape::new();
+        if let Err(error) = json::read(piece.json, &mut tape) {
+            let mut finding = self.syntax(piece.json, &error);
+            finding.at.insert_str(0, piece.prefix);
+            let lines = LineIndex::new(piece.source);
+            finding.span = piece.source_span(finding.span);
+            finding.place = lines.place(piece.source, finding.span.start);
+            return self.judged(vec![finding], piece.source, piece.lines_before, &[]);
+        }
+        let document = Document::new(piece.json, &tape);
+        let mut findings: Vec<Finding> = match changes {
+            // The record is as it was, and the findings stand where they say.
+            [] => self.findings(&document),
+            _ => {
+                let mut after = Tape::new();
+                match json::read(json, &mut after) {
+                    Ok(()) => self.findings(&Document::new(json, &after)),
+                    Err(_) => Vec::new(),
+                }
+            }
+        };
+        if !changes.is_empty() {
+            for finding in &mut findings {
+                finding.span = placed(document.root(), &finding.at, changes).span();
+            }
+        }
+        for doubt in doubts {
+            let span = placed(document.root(), &doubt.at, changes).span();
+            findings.push(from_doubt(doubt, span));
+        }
+        let lines = LineIndex::new(piece.source);
+        let mut places = lines.places(piece.source);
+        findings.sort_by_key(|finding| finding.span.start);
+        for finding in &mut findings {
+            finding.span = piece.source_span(finding.span);
+            finding.place = places.at(finding.span.start);
+            finding.at.insert_str(0, piece.prefix);
+        }
+        let mut secrets: Vec<Span> = self.secrets(&document).into_iter().map(|span| piece.source_span(span)).collect();
+        secrets.sort_by_key(|span| span.start);
+        self.judged(findings, piece.source, piece.lines_before, &secrets)
+    }
+
+    /// Judges a text that is not of its format.
+    pub(crate) fn judge_fault(&self, fault: &Fault, source: &str, lines_before: u64) -> Judged {
+        let finding = from_fault(fault, source, self.redacts());
+        self.judged(vec![finding], source, lines_before, &[])
+    }
+}
+
+/// The value that a pointer into the outcome of changes leads to in what they were made to; else what is nearest around it.
+fn placed<'d>(root: Value<'d>, at: &str, changes: &[Change]) -> Value<'d> {
+    let mut at = Cow::Borrowed(at);
+    for change in changes.iter().rev() {
+        if let Step::Move { from } = &change.step
+            && let Some(rest) = at.strip_prefix(change.at.as_str())
+            && (rest.is_empty() || rest.starts_with('/'))
+        {
+            at = Cow::Owned(format!("{from}{rest}"));
+        }
+    }
+    let tokens = pointer::tokens(&at).unwrap_or_default();
+    (0..=tokens.len()).rev().find_map(|length| pointer::follow(root, tokens.get(..length)?)).unwrap_or(root)
+}
+
+fn from_doubt(doubt: &Doubt, span: Span) -> Finding {
+    let Doubt { rule, at, message, expected, found, hint } = doubt.clone();
+    Finding { at, message, expected, found, hint, ..super::judge::about(rule, span) }
+}
+
+/// The whole lines around a range of a text.
+pub(crate) fn lines_around(text: &str, range: Range<usize>) -> Range<usize> {
+    let start = text.get(..range.start).and_then(|before| before.rfind('\n')).map_or(0, |at| at + 1);
+    let end = text.get(range.end..).and_then(|after| after.find('\n')).map_or(text.len(), |at| range.end + at);
+    start..end
+}
