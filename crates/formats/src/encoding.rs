@@ -16,7 +16,7 @@ pub fn is_utf16(bytes: &[u8]) -> bool {
 ///
 /// # Errors
 ///
-/// Halves of surrogate pairs, and an odd byte at the end; the span is one of the bytes.
+/// Halves of surrogate pairs, and an odd byte at the end; the span is one of the text that [`lossy`] gives.
 pub fn from_utf16(bytes: &[u8]) -> Option<Result<String, Fault>> {
     let unit: fn([u8; 2]) -> u16 = match bytes {
         [0xFF, 0xFE, ..] => u16::from_le_bytes,
@@ -25,24 +25,33 @@ pub fn from_utf16(bytes: &[u8]) -> Option<Result<String, Fault>> {
     };
     let (units, odd) = bytes.get(2..).unwrap_or_default().as_chunks::<2>();
     let mut text = String::with_capacity(bytes.len());
-    let fault = |at: usize, found: &str| {
-        let start = (2 + at * 2) as u32;
+    let fault = |text: &str, found: &str| {
+        let start = text.len() as u32;
         Some(Err(Fault::new(rule::ENCODING, Span { start, end: start + 1 }, "UTF-16", found)))
     };
-    let mut at = 0;
     for decoded in char::decode_utf16(units.iter().map(|pair| unit(*pair))) {
         match decoded {
-            Ok(c) => {
-                text.push(c);
-                at += c.len_utf16();
-            }
-            Err(_) => return fault(at, "half of a surrogate pair"),
+            Ok(c) => text.push(c),
+            Err(_) => return fault(&text, "half of a surrogate pair"),
         }
     }
     if !odd.is_empty() {
-        return fault(units.len(), "an odd byte at the end");
+        return fault(&text, "an odd byte at the end");
     }
     Some(Ok(text))
+}
+
+/// The bytes as text for people, whatever they are.
+pub fn lossy(bytes: &[u8]) -> String {
+    let unit: fn([u8; 2]) -> u16 = match bytes {
+        [0xFF, 0xFE, ..] => u16::from_le_bytes,
+        [0xFE, 0xFF, ..] => u16::from_be_bytes,
+        _ => return String::from_utf8_lossy(bytes).into_owned(),
+    };
+    let (units, odd) = bytes.get(2..).unwrap_or_default().as_chunks::<2>();
+    let decoded = char::decode_utf16(units.iter().map(|pair| unit(*pair)));
+    let odd = odd.iter().map(|_| char::REPLACEMENT_CHARACTER);
+    decoded.map(|unit| unit.unwrap_or(char::REPLACEMENT_CHARACTER)).chain(odd).collect()
 }
 
 /// The bytes as UTF-8 text, whatever mark they start with.
@@ -76,9 +85,10 @@ mod tests {
         for bytes in [&little[..], &big, "Bérth 🚢".as_bytes(), "\u{feff}Bérth 🚢".as_bytes()] {
             assert_eq!(text(bytes).unwrap(), "Bérth 🚢");
         }
-        for (bytes, start) in [(&little[..little.len() - 5], 12), (&little[..little.len() - 2], 14), (b"a\xE9", 1)] {
+        for (bytes, start) in [(&little[..little.len() - 5], 6), (&little[..little.len() - 2], 7), (b"a\xE9", 1)] {
             let fault = text(bytes).unwrap_err();
             assert_eq!((fault.rule, fault.span.start), ("encoding", start));
+            assert!(lossy(bytes)[start as usize..].starts_with(char::REPLACEMENT_CHARACTER));
         }
     }
 }

@@ -193,12 +193,14 @@ fn toml_value(value: Value<'_>) -> Result<toml_edit::Value, Unwritable> {
     })
 }
 
+type EachLeaf<'e, 'd> = dyn FnMut(&[String], Value<'d>) -> Result<(), Unwritable> + 'e;
+
 /// The values of a document that are no containers, each with the names and indices that lead to it.
 fn leaves<'d>(
     format: &'static str,
     value: Value<'d>,
     path: &mut Vec<String>,
-    each: &mut dyn FnMut(&[String], Value<'d>) -> Result<(), Unwritable>,
+    each: &mut EachLeaf<'_, 'd>,
 ) -> Result<(), Unwritable> {
     match value.kind() {
         Kind::Object | Kind::Array if path.is_empty() && value.kind() == Kind::Array => {

@@ -123,6 +123,8 @@ pub enum Reason {
     Clean(&'static str),
     /// The directive `parse`.
     Parse,
+    /// It does not conform, and the rest is wanted all the same.
+    Refused,
 }
 
 impl fmt::Display for Reason {
@@ -135,6 +137,7 @@ impl fmt::Display for Reason {
             Reason::Alias => f.write_str("another name of the property"),
             Reason::Clean(word) => write!(f, "clean: {word}"),
             Reason::Parse => f.write_str("a partner's date or time"),
+            Reason::Refused => f.write_str("it does not conform"),
         }
     }
 }
@@ -196,20 +199,22 @@ impl<'s> Coercer<'s> {
     ///
     /// O(values), apart from unions without a tag, of which the branches are tried out. Allocates little for a document
     /// of which nothing is to be changed.
-    pub fn coerce(&mut self, text: &str) -> Coerced {
+    ///
+    /// `holds` says that the text is known to hold as it is, which spares finding out.
+    pub fn coerce(&mut self, text: &str, holds: bool) -> Coerced {
         self.work = text.len() as u64 * WORK_A_BYTE + WORK_BESIDES;
         let mut tape = std::mem::take(&mut self.tape);
-        let coerced = self.settle(self.schema.root, text, &mut tape);
+        let coerced = self.settle(self.schema.root, text, holds, &mut tape);
         self.tape = tape;
         coerced
     }
 
     /// Walks until nothing changes any more.
-    fn settle(&mut self, root: SchemaId, text: &str, tape: &mut Tape) -> Coerced {
+    fn settle(&mut self, root: SchemaId, text: &str, holds: bool, tape: &mut Tape) -> Coerced {
         let mut coerced = Coerced::default();
         let choices = self.schema.notes.choices;
-        let mut decide = !choices;
-        let mut first = true;
+        let mut decide = !choices || holds;
+        let mut first = !decide;
         for _ in 0..MAX_ROUNDS {
             let now = coerced.text.as_deref().unwrap_or(text);
             if json::read(now, tape).is_err() || !tape.duplicates().is_empty() {
@@ -217,7 +222,7 @@ impl<'s> Coercer<'s> {
             }
             let document = Document::new(now, tape);
             // What holds already is of the types that were meant: choices can be made on it.
-            if first && choices {
+            if first {
                 decide = self.checker.holds_at(root, document.root());
             }
             first = false;

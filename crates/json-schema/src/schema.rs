@@ -58,6 +58,11 @@ impl Schema {
         &self.files
     }
 
+    /// Whether values of properties of this name are not to be shown to anybody.
+    pub fn keeps_secret(&self, name: &str) -> bool {
+        self.secrets.has(name)
+    }
+
     #[inline]
     pub(crate) fn rules(&self, node: &Node) -> &[Rule] {
         self.rules.get(node.rules.start as usize..node.rules.end as usize).unwrap_or_default()

@@ -23,7 +23,7 @@ pub(crate) fn looks_secret(name: &str) -> bool {
 }
 
 impl SecretNames {
-    fn has(&self, name: &str) -> bool {
+    pub(crate) fn has(&self, name: &str) -> bool {
         self.0.contains(name) || looks_secret(name)
     }
 

@@ -33,6 +33,13 @@ pub(crate) enum Command {
     /// asked for it. The status is 0 when all documents hold, 1 when one is refused, 2 when the question could not be put.
     Check(CheckCall),
 
+    /// Converts, fills defaults, cleans up, and writes the documents out
+    ///
+    /// What the schema asks for is done where nothing can be misread: `"28"` becomes 28 where a number is wanted. What
+    /// holds then goes to standard output; what does not is told on standard error, with all that was changed. The
+    /// status is 0 when all documents are handed on, 1 when one is refused.
+    Coerce(CoerceCall),
+
     /// Tells what a rule means and how to satisfy it
     ///
     /// Takes the identifier of a rule, as reports print it; with none, lists all that can be explained.
@@ -68,9 +75,6 @@ pub(crate) struct CheckCall {
     #[arg(long, value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
     pub(crate) schema: String,
 
-    #[command(flatten)]
-    pub(crate) input: InputOptions,
-
     /// The form of the report
     #[arg(long, value_name = "REPORT", default_value = "text")]
     pub(crate) report: ReportName,
@@ -96,7 +100,79 @@ pub(crate) struct CheckCall {
     pub(crate) documents: Vec<PathBuf>,
 
     #[command(flatten)]
+    pub(crate) input: InputOptions,
+
+    #[command(flatten)]
     pub(crate) language: LanguageOptions,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct CoerceCall {
+    /// The schema: a path, or `PATH#POINTER` for a part of it
+    #[arg(long, value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
+    pub(crate) schema: String,
+
+    /// The format to write; JSON when absent, NDJSON for records
+    #[arg(long, value_name = "FORMAT")]
+    pub(crate) to: Option<FormatName>,
+
+    /// How much may be done to a value
+    #[arg(long, value_name = "LEVEL", default_value = "lossless")]
+    pub(crate) level: LevelName,
+
+    /// What becomes of properties that no keyword of the schema describes
+    #[arg(long, value_name = "FATE", default_value = "keep")]
+    pub(crate) unknown: UnknownName,
+
+    /// Hand on the part of a refused document that conforms
+    #[arg(long)]
+    pub(crate) keep_valid_parts: bool,
+
+    /// Write the documents to FILE, which appears whole or not at all
+    #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Write one JSON Patch (RFC 6902) a record to FILE: from what came to what is handed on
+    #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub(crate) changes: Option<PathBuf>,
+
+    /// Write what is refused to FILE, with its findings
+    #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub(crate) rejects: Option<PathBuf>,
+
+    /// Print no value of a document among the changes and findings
+    #[arg(long)]
+    pub(crate) redact: bool,
+
+    /// The documents: paths, or `-` for standard input
+    #[arg(value_name = "DOCUMENT", required_unless_present = "environment", value_hint = ValueHint::FilePath)]
+    pub(crate) documents: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) input: InputOptions,
+
+    #[command(flatten)]
+    pub(crate) language: LanguageOptions,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum LevelName {
+    /// Nothing but defaults and directives
+    Exact,
+    /// What cannot be misread
+    Lossless,
+    /// Besides: yes/no/on/off, space around values, one value for a list, "" for null, numbers for text
+    Generous,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum UnknownName {
+    /// They stay
+    Keep,
+    /// They go
+    Drop,
+    /// The document is refused
+    Refuse,
 }
 
 /// How documents are read.

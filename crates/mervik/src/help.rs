@@ -8,8 +8,11 @@ use std::fmt::Write as _;
 use std::io::Write as _;
 
 /// The commands in groups, in the order in which people work.
-const GROUPS: &[(&str, &[&str])] =
-    &[("write", &["vet"]), ("check", &["check"]), ("learn", &["explain", "demo", "completions", "man", "help"])];
+const GROUPS: &[(&str, &[&str])] = &[
+    ("write", &["vet"]),
+    ("check", &["check", "coerce"]),
+    ("learn", &["explain", "demo", "completions", "man", "help"]),
+];
 
 /// Parses the command line.
 pub(crate) fn parse() -> Result<Arguments, clap::Error> {

@@ -107,7 +107,10 @@ impl Input {
             (at_end, size) = (true, None);
             match encoding::from_utf16(&head) {
                 Some(Ok(text)) => head = text.into_bytes(),
-                Some(Err(found)) => fault = Some(found),
+                Some(Err(found)) => {
+                    head = encoding::lossy(&head).into_bytes();
+                    fault = Some(found);
+                }
                 None => {}
             }
         }

@@ -2,6 +2,7 @@
 
 mod args;
 mod check;
+mod coerce;
 mod demo;
 mod explain;
 mod files;
@@ -50,6 +51,7 @@ fn run(arguments: Arguments) -> Result<Status, Trouble> {
     let color = arguments.color;
     match arguments.command {
         Command::Check(call) => check::run(&call, color),
+        Command::Coerce(call) => coerce::run(&call, color),
         Command::Vet(call) => vet::run(&call, color),
         Command::Explain { rule } => explain::run(rule.as_deref(), color),
         Command::Demo(call) => demo::run(&call, color),

@@ -7,6 +7,8 @@ mod text;
 mod unit;
 pub(crate) mod vetting;
 
+pub(crate) use json::rejected;
+
 use crate::args::ReportName;
 use crate::check::{Judged, Reach};
 use crate::style::Paint;
@@ -72,13 +74,26 @@ pub(crate) trait Report {
     /// Lets out what was written so far.
     fn flush(&mut self) -> io::Result<()>;
 
+    /// Tells what is left to be told, but not the sums, which somebody else tells.
+    fn finish_without_sums(&mut self) -> io::Result<()> {
+        self.flush()
+    }
+
     /// All documents have ended.
     fn finish(&mut self, totals: &Counts) -> io::Result<()>;
 }
 
 /// A report of the form `name`, on standard output.
 pub(crate) fn new(name: ReportName, paint: Paint) -> Box<dyn Report> {
-    let out = io::BufWriter::with_capacity(1 << 16, io::stdout());
+    on(io::BufWriter::with_capacity(1 << 16, io::stdout()), name, paint)
+}
+
+/// The same on standard error, for commands whose output is something else.
+pub(crate) fn on_stderr(name: ReportName, paint: Paint) -> Box<dyn Report> {
+    on(io::BufWriter::new(io::stderr()), name, paint)
+}
+
+fn on(out: impl io::Write + 'static, name: ReportName, paint: Paint) -> Box<dyn Report> {
     match name {
         ReportName::Text => Box::new(text::TextReport::new(out, paint, excerpt::width())),
         ReportName::Json => Box::new(json::JsonReport::new(out)),

@@ -58,19 +58,20 @@ impl Walk<'_, '_> {
             Level::Lossless => meant(now),
             Level::Generous => meant(trimmed).or_else(|| generous(trimmed)),
         };
+        // Where no text is wanted at all, what was meant is plain even if it is none of the values that are listed.
+        let no_text = !types.kinds.meets(Kinds::STRINGS);
         if let Some((turned, reason)) = meant
-            && self.fits(layers, types, &turned)
+            && (self.fits(layers, types, &turned) || (no_text && allows(types, &turned)))
         {
             let new = spelled(&turned, types);
             self.replaced(from, &new, Reason::Type(reason));
             return Some(new);
         }
-        if self.coercion.level == Level::Generous {
-            if trimmed != now && self.fits(layers, types, &Turned::Text(trimmed)) {
-                let new = quoted(trimmed);
-                self.replaced(from, &new, Reason::Type("space around the value"));
-                return Some(new);
-            }
+        let generous = self.coercion.level == Level::Generous;
+        if generous && trimmed != now && self.fits(layers, types, &Turned::Text(trimmed)) {
+            let new = quoted(trimmed);
+            self.replaced(from, &new, Reason::Type("space around the value"));
+            return Some(new);
         }
         if self.is_to_be_wrapped(layers, Kind::String) {
             return Some(match source {
@@ -159,14 +160,7 @@ impl Walk<'_, '_> {
 
     /// Whether the types and the values that the schemas list allow this one.
     fn fits(&self, layers: Layers, types: Types, turned: &Turned<'_>) -> bool {
-        let allowed = match turned {
-            Turned::Number(spelled) => {
-                types.kinds.meets(Kinds::NUMBERS)
-                    || (types.integer && Decimal::parse(spelled).is_some_and(|number| number.is_integer()))
-            }
-            other => types.kinds.meets(Kinds::of(other.kind())),
-        };
-        allowed
+        allows(types, turned)
             && self.layers(layers).flat_map(|id| self.schema.rules_of(id)).all(|rule| match &rule.test {
                 Test::OneOfValues(values) => self.lists(values, turned),
                 Test::Never => false,
@@ -187,6 +181,16 @@ impl Walk<'_, '_> {
             Turned::Bool(met) => has(&|value| value.as_bool() == Some(*met)),
             Turned::Null => has(&|value| value.kind() == Kind::Null),
         }
+    }
+}
+
+fn allows(types: Types, turned: &Turned<'_>) -> bool {
+    match turned {
+        Turned::Number(spelled) => {
+            types.kinds.meets(Kinds::NUMBERS)
+                || (types.integer && Decimal::parse(spelled).is_some_and(|number| number.is_integer()))
+        }
+        other => types.kinds.meets(Kinds::of(other.kind())),
     }
 }
 

@@ -23,7 +23,7 @@ fn schema(source: &str) -> Schema {
 }
 
 fn coerced(source: &str, text: &str, coercion: Coercion) -> Coerced {
-    Coercer::new(&schema(source), coercion).coerce(text)
+    Coercer::new(&schema(source), coercion).coerce(text, false)
 }
 
 #[track_caller]
@@ -423,11 +423,11 @@ proptest! {
         let schema = schema(&schema_source.to_string());
         let mut coercer = Coercer::new(&schema, coercion);
         let text = document.to_string();
-        let first = coercer.coerce(&text);
+        let first = coercer.coerce(&text, false);
         let output = first.text.as_deref().unwrap_or(&text);
         let value: Json = serde_json::from_str(output).unwrap();
         prop_assert_eq!(patched(document, &first.changes), value);
-        let again = coercer.coerce(output);
+        let again = coercer.coerce(output, false);
         prop_assert_eq!(&again.text, &None, "{} {:?}", output, again.changes);
         prop_assert_eq!(again.changes, []);
     }
@@ -437,11 +437,11 @@ proptest! {
         let options = Options { coerce: true, ..Options::default() };
         if let Ok(schema) = compile("t.json", "file:///t.json", &source, "", &mut Nowhere, options) {
             let exact = Coercion { level: Level::Exact, ..Coercion::TYPES };
-            prop_assert_eq!(Coercer::new(&schema, exact).coerce(&text).changes, []);
+            prop_assert_eq!(Coercer::new(&schema, exact).coerce(&text, false).changes, []);
             let mut tape = Tape::new();
             let read = json::read(&text, &mut tape).is_ok();
             if read && Checker::new(&schema).accepts(&Document::new(&text, &tape)) {
-                let coerced = Coercer::new(&schema, Coercion::TYPES).coerce(&text);
+                let coerced = Coercer::new(&schema, Coercion::TYPES).coerce(&text, false);
                 for change in coerced.changes {
                     prop_assert_eq!(change.reason, Reason::Type("a whole number"));
                 }

@@ -61,7 +61,7 @@ impl Walk<'_, '_> {
     /// What a branch alone would make of a value.
     fn tried(&mut self, id: SchemaId, source: &str) -> Coerced {
         let layers = std::mem::take(&mut self.coercer.layers);
-        let tried = self.coercer.settle(id, source, &mut Tape::new());
+        let tried = self.coercer.settle(id, source, false, &mut Tape::new());
         self.coercer.layers = layers;
         tried
     }

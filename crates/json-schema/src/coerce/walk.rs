@@ -1,8 +1,9 @@
 //! One walk over the values of a document, with the schemas that apply to each.
 
 use super::notes::{Clean, Note};
-use super::{Change, Coercer, Coercion, Doubt, Reason, Step};
-use crate::schema::{Kinds, Schema, SchemaId, Test, Types};
+use super::{Change, Coercer, Coercion, Doubt, Level, Reason, Step};
+use crate::file::Location;
+use crate::schema::{Kinds, Schema, SchemaId, Test, Types, Values};
 use mervik_document::{Kind, Value, pointer};
 
 /// The state of one walk.
@@ -78,10 +79,25 @@ impl<'w, 's> Walk<'w, 's> {
         self.layers(layers).filter_map(|id| notes.of_schema(id))
     }
 
-    /// What the schemas allow together.
+    /// What the schemas allow together, by `type` and by the values that they list.
     pub(super) fn types(&self, layers: Layers) -> Types {
-        let types = self.layers(layers).filter_map(|id| self.schema.node(id)).map(|node| node.types);
-        types.fold(Types::ANY, Types::and)
+        let nodes = self.layers(layers).filter_map(|id| self.schema.node(id));
+        nodes.fold(Types::ANY, |types, node| {
+            self.schema.rules(node).iter().fold(types.and(node.types), |types, rule| match &rule.test {
+                Test::OneOfValues(values) => types.and(self.listed(values)),
+                _ => types,
+            })
+        })
+    }
+
+    /// The kinds of the values that a schema lists.
+    fn listed(&self, values: &Values) -> Types {
+        let kind = |at: &Location| Some(self.schema.file(at.file)?.document().value(at.node).kind());
+        let others = values.others.iter().filter_map(kind).map(Kinds::of);
+        let strings = (values.strings.names().len() > 0).then_some(Kinds::STRINGS);
+        let numbers = (!values.numbers.is_empty()).then_some(Kinds::NUMBERS);
+        let kinds = others.chain(strings).chain(numbers).fold(Kinds::NONE, Kinds::with);
+        Types { kinds, integer: false, plain: false }
     }
 
     /// Notes a schema and all that it applies to the same value.
@@ -131,10 +147,12 @@ impl<'w, 's> Walk<'w, 's> {
     /// Whether a list is wanted where something else stands.
     pub(super) fn is_to_be_wrapped(&self, layers: Layers, kind: Kind) -> bool {
         let types = self.types(layers);
-        (self.coercion.lists || self.coercion.level == super::Level::Generous)
-            && kind != Kind::Array
-            && kind != Kind::Null
-            && types.reach() == Kinds::ARRAYS
+        let wraps = match self.coercion.level {
+            Level::Exact => false,
+            Level::Lossless => self.coercion.lists,
+            Level::Generous => true,
+        };
+        wraps && kind != Kind::Array && kind != Kind::Null && types.reach() == Kinds::ARRAYS
     }
 
     pub(super) fn wrapped(&mut self, value: Value<'_>) -> String {

@@ -57,6 +57,11 @@ impl<'s> Judge<'s> {
         Bench { judge: *self, checker: Checker::new(self.schema).telling(self.telling), types, tape: Tape::new() }
     }
 
+    /// What coerces by the same schema.
+    pub(crate) fn coercer(&self, coercion: Coercion) -> Coercer<'s> {
+        Coercer::new(self.schema, coercion)
+    }
+
     /// Judges a document that is all of a file.
     pub(crate) fn document(&self, bytes: Vec<u8>) -> Judged {
         let mut bench = self.bench();

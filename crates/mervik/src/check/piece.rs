@@ -48,7 +48,7 @@ impl Piece<'_> {
 impl Bench<'_> {
     /// Judges a record; `None` when it holds and there is nothing to say.
     pub(crate) fn judge_piece(&mut self, piece: &Piece<'_>) -> Option<Judged> {
-        let typed = if piece.text_only { self.types.coerce(piece.json) } else { Default::default() };
+        let typed = if piece.text_only { self.types.coerce(piece.json, false) } else { Default::default() };
         let json = typed.text.as_deref().unwrap_or(piece.json);
         if typed.doubts.is_empty() && !self.warns() && self.accepts_json(json) {
             return None;
@@ -76,22 +76,25 @@ impl Bench<'_> {
             return self.judged(vec![finding], piece.source, piece.lines_before, &[]);
         }
         let document = Document::new(piece.json, &tape);
+        let mut after = Tape::new();
         let mut findings: Vec<Finding> = match changes {
             // The record is as it was, and the findings stand where they say.
             [] => self.findings(&document),
+            _ if json::read(json, &mut after).is_err() => Vec::new(),
             _ => {
-                let mut after = Tape::new();
-                match json::read(json, &mut after) {
-                    Ok(()) => self.findings(&Document::new(json, &after)),
-                    Err(_) => Vec::new(),
+                let outcome = Document::new(json, &after);
+                let mut findings = self.findings(&outcome);
+                for finding in &mut findings {
+                    let value = placed(document.root(), &finding.at, changes);
+                    let met = pointer::tokens(&finding.at).and_then(|tokens| pointer::follow(outcome.root(), &tokens));
+                    // Some speak of the name of a member.
+                    let of_name = met.is_some_and(|met| finding.span.end < met.span().start);
+                    let name = document.name_of(value.id()).filter(|_| of_name);
+                    finding.span = name.map_or(value.span(), |name| document.span(name));
                 }
+                findings
             }
         };
-        if !changes.is_empty() {
-            for finding in &mut findings {
-                finding.span = placed(document.root(), &finding.at, changes).span();
-            }
-        }
         for doubt in doubts {
             let span = placed(document.root(), &doubt.at, changes).span();
             findings.push(from_doubt(doubt, span));

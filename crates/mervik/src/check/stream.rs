@@ -268,7 +268,7 @@ impl Bench<'_> {
     }
 }
 
-fn record_too_long(line: u64) -> Finding {
+pub(crate) fn record_too_long(line: u64) -> Finding {
     Finding {
         place: Place { line, column: 1 },
         message: format!("the record must have at most {MAX_RECORD} bytes"),

@@ -52,6 +52,35 @@ struct RecordJson<'f> {
     findings: Vec<FindingJson<'f>>,
 }
 
+#[derive(Serialize)]
+struct RejectJson<'f> {
+    #[serde(flatten)]
+    record: RecordJson<'f>,
+    /// The record as it came.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    value: Option<&'f serde_json::value::RawValue>,
+    /// The same, when it is no JSON.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    text: Option<&'f str>,
+}
+
+/// Writes a refused record with its findings, on one line.
+pub(crate) fn rejected(
+    out: &mut dyn Write,
+    document: &str,
+    number: u64,
+    judged: &Judged,
+    input: &str,
+) -> io::Result<()> {
+    let findings = judged.findings.iter().map(|(finding, _)| FindingJson::new(finding, None)).collect();
+    let record = RecordJson { document, record: number, valid: judged.valid, findings };
+    let compact = mervik_formats::write::compact(input);
+    let value = serde_json::from_str::<&serde_json::value::RawValue>(&compact).ok();
+    let text = if value.is_none() { Some(input) } else { None };
+    serde_json::to_writer(&mut *out, &RejectJson { record, value, text })?;
+    out.write_all(b"\n")
+}
+
 /// One line for every record, in the order of the input.
 pub(super) struct NdjsonReport<W> {
     out: W,

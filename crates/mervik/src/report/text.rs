@@ -131,6 +131,12 @@ impl<W: Write> Report for TextReport<W> {
         self.out.flush()
     }
 
+    fn finish_without_sums(&mut self) -> io::Result<()> {
+        self.counted()?;
+        self.suspects()?;
+        self.out.flush()
+    }
+
     fn finish(&mut self, totals: &Counts) -> io::Result<()> {
         self.counted()?;
         self.suspects()?;

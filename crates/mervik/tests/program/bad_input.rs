@@ -20,7 +20,7 @@ fn every_kind_of_bad_document_gets_a_finding_with_its_place() {
         (b"\"a\tb\"", "syntax", 1, 3, "", "control characters in strings to be escaped, found a tab"),
         (b"\0", "syntax", 1, 1, "", "expected a value, found the control character U+0000"),
         (b"[\"caf\xe9\"]", "encoding", 1, 6, "", "must be UTF-8, found the byte 0xE9"),
-        (b"\xff\xfe[\0]\0", "encoding", 1, 1, "", "must be UTF-8, found UTF-16, told by its mark"),
+        (b"\xff\xfe[\0]", "encoding", 1, 2, "", "expected UTF-16, found an odd byte at the end"),
         (
             b"{\"a\":1,\n\"b\":{\"c\":1,\"c\":2}}",
             "duplicate-name",

@@ -124,7 +124,7 @@ fn every_call_ends_with_the_status_that_the_interface_says() {
         ("check --schema ship.schema.json gone.json", 2, "cannot read `gone.json`: there is no such file"),
         ("check --schema ship.schema.json gone.json bad.json", 2, "`gone.json`"),
         ("check --schema ship.schema.json inner", 2, "cannot read `inner`: it is a folder"),
-        ("check --schema ship.schema.json table.csv", 2, "the format csv cannot be read yet"),
+        ("check --schema ship.schema.json manifest.xml", 2, "the format xml cannot be read yet"),
         (
             "check --schema gone.schema.json good.json",
             2,

@@ -19,14 +19,15 @@ fn help_lists_the_commands_in_their_groups() {
 fn options_stand_below_their_headings() {
     let help = Folder::new().run(&["help", "check"]).out;
     let place = |text: &str| help.find(text).unwrap_or_else(|| panic!("{text}: {help}"));
-    assert!(place("Arguments:") < place("  <DOCUMENT>..."), "{help}");
-    assert!(place("  <DOCUMENT>...") < place("--schema <SCHEMA>\n"), "{help}");
+    assert!(place("Arguments:") < place("  [DOCUMENT]..."), "{help}");
+    assert!(place("  [DOCUMENT]...") < place("--schema <SCHEMA>\n"), "{help}");
+    assert!(place("--redact") < place("Input options:") && place("Input options:") < place("--as <FORMAT>"), "{help}");
     assert!(place("Schema options:") < place("--map <PREFIX=DIR>"), "{help}");
 }
 
 #[test]
 fn every_command_has_its_own_help_and_manual_page() {
-    for command in ["vet", "check", "explain", "demo", "completions", "man"] {
+    for command in ["vet", "check", "coerce", "explain", "demo", "completions", "man"] {
         let help = Folder::new().run(&["help", command]);
         assert!(help.status == 0 && help.out.contains(&format!("Usage: mervik {command}")), "{help:?}");
         let page = Folder::new().run(&["man", command]);

@@ -11,7 +11,9 @@
 
 mod bad_input;
 mod check;
+mod coerce;
 mod demo;
+mod formats;
 mod help;
 mod references;
 mod stream;

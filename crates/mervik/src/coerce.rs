@@ -1,0 +1,218 @@
+//! `mervik coerce`: gives values the types that were meant, fills in defaults, cleans up, and hands on what holds.
+
+mod hand;
+mod output;
+mod tell;
+
+use crate::args::{CoerceCall, DirectionName, FormatName, LevelName, ReportName, UnknownName};
+use crate::check::stream::{self, Batch, Cut};
+use crate::check::{Ended, Judge, Judged, Reading, columns, inputs};
+use crate::input::{Input, Layout};
+use crate::progress::Progress;
+use crate::report::{self, Counts, Report};
+use crate::schema_files;
+use crate::status::{Status, Trouble};
+use crate::style::{ColorChoice, Paint};
+use hand::{Hand, Handed};
+use mervik_formats::{Fault, table};
+use mervik_json_schema::{Coercion, Level, Options, Step, Telling, Unknown};
+use output::{Output, Side};
+use tell::ChangeReport;
+
+/// Runs the command.
+pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Trouble> {
+    let wanted = |options| Options { coerce: true, ..options };
+    let paint = Paint::for_stderr(color);
+    let schema = schema_files::load(&call.schema, &call.language, wanted, paint)?;
+    let telling = Telling { redact: call.redact, ..Telling::default() };
+    let reading = Reading::new(&call.input, &schema);
+    let mut findings = report::on_stderr(ReportName::Text, paint);
+    let judge = Judge::new(&schema, false, findings.excerpt_width(), telling);
+    let mut run = Run {
+        call,
+        judge: &judge,
+        coercion: coercion(call),
+        output: Output::new(call.to, call.output.as_deref(), &call.input)?,
+        changes: Side::new(call.changes.as_deref())?,
+        rejects: Side::new(call.rejects.as_deref())?,
+        told: ChangeReport::new(paint, call.redact, &schema),
+        counts: Counts::default(),
+        handed_on: 0,
+    };
+    let mut unreadable = false;
+    for input in inputs(&call.documents, &call.input, &reading) {
+        let outcome = input.map_err(Ended::Trouble).and_then(|input| run.document(input, &reading, findings.as_mut()));
+        match outcome {
+            Ok(()) => {}
+            Err(Ended::NobodyReads) => return Ok(Status::Holds),
+            // The other documents are coerced all the same; a file that is written whole or not at all is not.
+            Err(Ended::Trouble(trouble))
+                if call.output.is_some() || call.rejects.is_some() || call.changes.is_some() =>
+            {
+                return Err(trouble);
+            }
+            Err(Ended::Trouble(trouble)) => {
+                unreadable = true;
+                findings.flush().ok();
+                trouble.print(paint);
+            }
+        }
+    }
+    let Run { output, changes, rejects, mut told, counts, handed_on, .. } = run;
+    match output.finish() {
+        Err(Ended::NobodyReads) => return Ok(Status::Holds),
+        Err(Ended::Trouble(trouble)) => return Err(trouble),
+        Ok(()) => {}
+    }
+    changes.finish()?;
+    rejects.finish()?;
+    told.finish(findings.as_mut(), &counts, handed_on);
+    Ok(match (unreadable, counts.refused) {
+        (true, _) => Status::NoQuestion,
+        (false, 0) => Status::Holds,
+        (false, _) => Status::Findings,
+    })
+}
+
+fn coercion(call: &CoerceCall) -> Coercion {
+    Coercion {
+        level: match call.level {
+            LevelName::Exact => Level::Exact,
+            LevelName::Lossless => Level::Lossless,
+            LevelName::Generous => Level::Generous,
+        },
+        unknown: match call.unknown {
+            UnknownName::Keep => Unknown::Keep,
+            UnknownName::Drop => Unknown::Drop,
+            UnknownName::Refuse => Unknown::Refuse,
+        },
+        lists: false,
+        fill: true,
+        directives: true,
+        drop_read_only: call.language.direction == Some(DirectionName::Request),
+    }
+}
+
+/// One run of the command.
+struct Run<'c, 's> {
+    call: &'c CoerceCall,
+    judge: &'c Judge<'s>,
+    coercion: Coercion,
+    output: Output,
+    changes: Side,
+    rejects: Side,
+    told: ChangeReport<'s>,
+    counts: Counts,
+    handed_on: u64,
+}
+
+/// What became of the records of a batch, in their order.
+pub(crate) struct HandedBatch {
+    bytes: u64,
+    records: Vec<Handed>,
+}
+
+impl Run<'_, '_> {
+    fn document(&mut self, mut input: Input, reading: &Reading<'_>, findings: &mut dyn Report) -> Result<(), Ended> {
+        let name = input.name.clone();
+        self.counts.documents += 1;
+        let layout = input.layout;
+        self.output.expect(layout, reading);
+        let (judge, call) = (self.judge, self.call);
+        let coercion =
+            Coercion { lists: layout.is_text_only() && self.coercion.level != Level::Exact, ..self.coercion };
+        let hand = || Hand::new(judge, coercion, call.keep_valid_parts);
+        let mut number = 0;
+        if let Some(fault) = input.fault.take() {
+            return self.faulty(&name, &fault, &input.head, findings);
+        }
+        if layout.is_stream() && reading.parts.is_whole() {
+            let table = match layout {
+                Layout::Table(layout) => match columns(&mut input, layout) {
+                    Ok((columns, lines)) => Some((layout, columns, lines)),
+                    Err(fault) => return self.faulty(&name, &fault, &input.head, findings),
+                },
+                _ => None,
+            };
+            let cut = table.as_ref().map_or(Cut::Lines, |(layout, ..)| Cut::Rows(*layout));
+            let lines = table.as_ref().map_or(0, |(.., lines)| *lines);
+            let columns = table.as_ref().map(|(_, columns, _)| columns);
+            if let (Some((layout, columns, _)), true) = (&table, self.output.is_table()) {
+                self.output.columns(columns.names(), *layout);
+            }
+            let worker = || {
+                let mut hand = hand();
+                move |batch: &Batch<'_>| hand.batch(cut, columns, batch)
+            };
+            let mut progress = Progress::new(&name, input.size);
+            let outcome = stream::run(input, cut, lines, worker, |batch: HandedBatch| {
+                progress.advance(batch.bytes);
+                progress.suspend(|| {
+                    batch.records.into_iter().try_for_each(|handed| {
+                        number += 1;
+                        self.tell(&name, number, handed, findings)
+                    })
+                })
+            });
+            progress.finish();
+            return outcome;
+        }
+        let whole = reading.whole(input.read_all()?, layout);
+        let mut hand = hand();
+        whole.each(&mut judge.bench(), &reading.parts, |_, found| {
+            number += 1;
+            self.tell(&name, number, hand.found(&found), findings)
+        })
+    }
+
+    fn faulty(&mut self, name: &str, fault: &Fault, bytes: &[u8], findings: &mut dyn Report) -> Result<(), Ended> {
+        let text = String::from_utf8_lossy(bytes);
+        let judged = self.judge.bench().judge_fault(fault, &text, 0);
+        self.tell(name, 1, Handed::refused(judged, text.into_owned()), findings)
+    }
+
+    /// Hands one record on, and tells what became of it.
+    fn tell(&mut self, name: &str, number: u64, handed: Handed, findings: &mut dyn Report) -> Result<(), Ended> {
+        self.counts.records += 1;
+        let Handed { output, changes, judged, input } = handed;
+        if let Some(judged) = &judged {
+            self.counts.add(judged);
+            findings.record(name, number, judged).map_err(Ended::from)?;
+            if !judged.valid {
+                self.rejects.write(|out| report::rejected(out, name, number, judged, &input))?;
+            }
+        }
+        if self.call.changes.is_some() {
+            let done = if output.is_some() { changes.as_slice() } else { &[] };
+            self.changes.write(|out| tell::patch(out, done))?;
+        }
+        if let Some(json) = output {
+            self.handed_on += 1;
+            self.told.record(name, number, &changes, findings)?;
+            for change in &changes {
+                if let Step::Move { from } = &change.step {
+                    self.output.moved(from);
+                }
+            }
+            self.output.write(&json)?;
+        }
+        Ok(())
+    }
+}
+
+/// The layout of a table that is written, where none was read.
+pub(crate) const PLAIN_TABLE: table::Layout = table::Layout { delimiter: b',', quote: b'"' };
+
+/// Whether a verdict is a refusal.
+fn is_refusal(judged: &Judged) -> bool {
+    !judged.valid
+}
+
+/// The format that documents are written in when the call does not say.
+fn usual(layout: Layout, records: bool) -> FormatName {
+    match layout {
+        Layout::Ndjson | Layout::Table(_) => FormatName::Ndjson,
+        _ if records => FormatName::Ndjson,
+        _ => FormatName::Json,
+    }
+}

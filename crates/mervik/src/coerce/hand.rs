@@ -1,0 +1,143 @@
+//! What becomes of one record.
+
+use super::{HandedBatch, is_refusal};
+use crate::check::stream::{Batch, Cut, record_too_long};
+use crate::check::{Bench, Found, Judge, Judged, Origin, Piece};
+use mervik_document::{Document, Severity, Tape, edit, json, pointer};
+use mervik_formats::encoding;
+use mervik_formats::table::Columns;
+use mervik_json_schema::{Change, Coerced, Coercer, Coercion, Reason, Step};
+
+/// What became of one record.
+#[derive(Debug)]
+pub(crate) struct Handed {
+    /// The record, or the part of it that conforms; `None` when nothing is handed on.
+    pub(crate) output: Option<String>,
+    /// What was done to it.
+    pub(crate) changes: Vec<Change>,
+    /// What there is to say about it.
+    pub(crate) judged: Option<Judged>,
+    /// The record as it came, when it is refused.
+    pub(crate) input: String,
+}
+
+impl Handed {
+    pub(crate) fn refused(judged: Judged, input: String) -> Handed {
+        Handed { output: None, changes: Vec::new(), judged: Some(judged), input }
+    }
+}
+
+/// Coerces record after record; one for each thread.
+pub(crate) struct Hand<'s> {
+    bench: Bench<'s>,
+    coercer: Coercer<'s>,
+    keep_valid_parts: bool,
+}
+
+impl<'s> Hand<'s> {
+    pub(crate) fn new(judge: &Judge<'s>, coercion: Coercion, keep_valid_parts: bool) -> Self {
+        Hand { bench: judge.bench(), coercer: judge.coercer(coercion), keep_valid_parts }
+    }
+
+    /// Coerces the records of a batch; `columns` are those of a table.
+    pub(crate) fn batch(&mut self, cut: Cut, columns: Option<&Columns>, batch: &Batch<'_>) -> HandedBatch {
+        let Batch { bytes, lines_before, first, too_long } = *batch;
+        let mut handed = HandedBatch { bytes: bytes.len() as u64, records: Vec::new() };
+        if too_long {
+            let judged = Judged { valid: false, findings: vec![(record_too_long(lines_before + 1), None)] };
+            handed.records.push(Handed::refused(judged, String::new()));
+        }
+        cut.each(bytes, |record, line| {
+            let lines_before = lines_before + line;
+            handed.records.push(match columns {
+                Some(columns) => self.row(columns, record, lines_before),
+                None => self.line(record, lines_before, first && line == 0),
+            });
+        });
+        handed
+    }
+
+    fn line(&mut self, record: &[u8], lines_before: u64, at_start: bool) -> Handed {
+        // A mark at the start of the file is no part of the first record.
+        let record = match record.strip_prefix("\u{feff}".as_bytes()) {
+            Some(rest) if at_start => rest,
+            _ => record,
+        };
+        let Ok(text) = std::str::from_utf8(record) else { return self.no_text(record, lines_before) };
+        let (origin, text_only) = (Origin::Part(0), false);
+        self.piece(&Piece { json: text, source: text, origin, offset: 0, lines_before, prefix: "", text_only })
+    }
+
+    fn row(&mut self, columns: &Columns, row: &[u8], lines_before: u64) -> Handed {
+        let Ok(row) = std::str::from_utf8(row) else { return self.no_text(row, lines_before) };
+        let row = row.trim_end_matches(['\r', '\n']);
+        match columns.record(row) {
+            Err(fault) => Handed::refused(self.bench.judge_fault(&fault, row, lines_before), row.to_owned()),
+            Ok(reading) => {
+                let origin = Origin::Made(&reading.origins, 0);
+                let json = &reading.json;
+                self.piece(&Piece { json, source: row, origin, offset: 0, lines_before, prefix: "", text_only: true })
+            }
+        }
+    }
+
+    fn no_text(&mut self, bytes: &[u8], lines_before: u64) -> Handed {
+        let judged = self.bench.judge_bytes(bytes, lines_before);
+        let judged = judged.unwrap_or(Judged { valid: false, findings: Vec::new() });
+        Handed::refused(judged, encoding::lossy(bytes))
+    }
+
+    /// Coerces whatever was found in the place of a record.
+    pub(crate) fn found(&mut self, found: &Found<'_>) -> Handed {
+        match found {
+            Found::Piece(piece) => self.piece(piece),
+            other => {
+                let judged = self.bench.judge_found(other);
+                Handed::refused(judged.unwrap_or(Judged { valid: false, findings: Vec::new() }), String::new())
+            }
+        }
+    }
+
+    fn piece(&mut self, piece: &Piece<'_>) -> Handed {
+        let holds = self.bench.accepts_json(piece.json);
+        let Coerced { text, changes, doubts } = self.coercer.coerce(piece.json, holds);
+        let json = text.as_deref().unwrap_or(piece.json);
+        let accepted = doubts.is_empty() && ((holds && text.is_none()) || self.bench.accepts_json(json));
+        if accepted && !self.bench.warns() {
+            return Handed { output: Some(json.to_owned()), changes, judged: None, input: String::new() };
+        }
+        let judged = self.bench.say_of_piece(piece, json, &changes, &doubts);
+        if !is_refusal(&judged) {
+            return Handed { output: Some(json.to_owned()), changes, judged: Some(judged), input: String::new() };
+        }
+        let input = piece.json.to_owned();
+        let valid_part = self.keep_valid_parts.then(|| self.valid_part(json)).flatten();
+        match valid_part {
+            Some((output, removed)) => {
+                let changes = changes.into_iter().chain(removed).collect();
+                Handed { output: Some(output), changes, judged: Some(judged), input }
+            }
+            None => Handed { output: None, changes, judged: Some(judged), input },
+        }
+    }
+
+    /// What is left of a document without the values that do not conform; `None` when the whole of it does not.
+    fn valid_part(&mut self, json: &str) -> Option<(String, Vec<Change>)> {
+        let mut now = json.to_owned();
+        let mut removed = Vec::new();
+        loop {
+            let mut tape = Tape::new();
+            json::read(&now, &mut tape).ok()?;
+            let document = Document::new(&now, &tape);
+            let findings = self.bench.findings(&document);
+            // One at a time, the last one first: what is before it keeps its place.
+            let wrong = findings.iter().filter(|finding| finding.severity == Severity::Error);
+            let Some(last) = wrong.max_by_key(|finding| finding.span.start) else { return Some((now, removed)) };
+            let value = pointer::follow(document.root(), &pointer::tokens(&last.at)?)?;
+            let edit = edit::remove(&document, value.id())?;
+            let step = Step::Remove { value: value.source().to_owned() };
+            removed.push(Change { at: last.at.clone(), step, reason: Reason::Refused });
+            now = edit::apply(&now, &[edit])?;
+        }
+    }
+}
