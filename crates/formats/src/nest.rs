@@ -22,6 +22,15 @@ pub(crate) const MAX_STEPS: usize = 64;
 const MAX_INDEX: usize = 100_000;
 
 impl Step {
+    /// The step as it is written.
+    pub(crate) fn word(&self) -> String {
+        match self {
+            Step::Name(name) => name.clone(),
+            Step::Index(index) => index.to_string(),
+            Step::Next => String::new(),
+        }
+    }
+
     pub(crate) fn of(text: &str) -> Step {
         let digits = !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
         let canonical = digits && (text == "0" || !text.starts_with('0'));

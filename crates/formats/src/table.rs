@@ -1,11 +1,14 @@
 //! Tables: CSV (RFC 4180) and its like. The first row names the columns by their paths; each other row is a record.
 
+mod plan;
+
 use crate::fault::Fault;
-use crate::nest::Step;
+use crate::nest::{MAX_STEPS, Step, Tree};
 use crate::reading::{Builder, Reading};
-use csv_core::{ReadFieldResult, Reader, ReaderBuilder};
+use csv_core::{ReadFieldResult, ReadRecordResult, Reader, ReaderBuilder};
 use mervik_document::Span;
 use mervik_document::finding::rule;
+use plan::{Plan, Texts};
 
 /// How the fields of a table are told apart.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -106,13 +109,8 @@ impl Iterator for RowEnds<'_> {
 pub struct Columns {
     layout: Layout,
     names: Vec<String>,
-    /// How to come from the column before to this one.
-    plan: Vec<Column>,
-}
-
-#[derive(Clone, Debug)]
-struct Column {
-    path: Vec<Step>,
+    paths: Vec<Vec<Step>>,
+    plan: Plan,
 }
 
 /// A field of a row.
@@ -134,28 +132,32 @@ impl Columns {
     /// Names that come again, are empty, or contradict each other.
     pub fn read(row: &str, layout: Layout) -> Result<Columns, Fault> {
         let row = row.trim_end_matches(['\r', '\n']);
-        let mut columns = Columns { layout, names: Vec::new(), plan: Vec::new() };
-        for Field { text, span, .. } in fields(row, layout) {
+        let (mut names, mut paths): (Vec<String>, Vec<Vec<Step>>) = (Vec::new(), Vec::new());
+        for Field { text, span, .. } in fields(&mut layout.reader(), row) {
             if text.trim().is_empty() {
-                let at = columns.names.len() + 1;
+                let at = names.len() + 1;
                 return Err(Fault::syntax(span, "a name for every column", format!("none for column {at}")));
             }
             let path: Vec<Step> = text.split('.').map(|part| Step::of(part.trim())).collect();
-            let clash = columns.plan.iter().position(|column| {
-                let shared = column.path.len().min(path.len());
-                column.path.get(..shared) == path.get(..shared)
+            let clash = paths.iter().position(|other: &Vec<Step>| {
+                let shared = other.len().min(path.len());
+                other.get(..shared) == path.get(..shared)
             });
-            if let Some(other) = clash.and_then(|at| columns.names.get(at)) {
+            if let Some(other) = clash.and_then(|at| names.get(at)) {
                 let found = format!("`{text}` beside `{other}`");
                 return Err(Fault::new(rule::DUPLICATE_NAME, span, "columns that go together", found));
             }
-            columns.plan.push(Column { path });
-            columns.names.push(text);
+            if path.len() > MAX_STEPS {
+                return Err(Fault::new(rule::NESTING, span, format!("at most {MAX_STEPS} levels"), "more"));
+            }
+            paths.push(path);
+            names.push(text);
         }
-        if columns.names.is_empty() {
+        if names.is_empty() {
             return Err(Fault::syntax(Span { start: 0, end: 0 }, "a row of column names", "nothing"));
         }
-        Ok(columns)
+        let plan = Plan::new(&paths);
+        Ok(Columns { layout, names, paths, plan })
     }
 
     /// The names of the columns, as they stand.
@@ -163,26 +165,17 @@ impl Columns {
         &self.names
     }
 
-    /// Reads one row, without its line end. Fields in which nothing stands are absent; all others are text.
-    ///
-    /// # Errors
-    ///
-    /// A row with another number of fields than there are columns.
-    pub fn record(&self, row: &str) -> Result<Reading, Fault> {
-        let row = row.trim_end_matches(['\r', '\n']);
-        let fields = fields(row, self.layout);
-        if fields.len() != self.names.len() {
-            return Err(self.ragged(row, &fields));
-        }
-        let mut tree = crate::nest::Tree::root(Span { start: 0, end: row.len() as u32 });
-        for (field, column) in fields.into_iter().zip(&self.plan) {
-            if !field.absent {
-                tree.put(&column.path, field.span, field.text, field.span, false)?;
-            }
-        }
-        let mut builder = Builder::default();
-        tree.write(&mut builder);
-        Ok(builder.take())
+    /// The same, which also know in which columns no text is wanted: `typed` tells it of a path.
+    pub fn typed(mut self, typed: impl Fn(&[String]) -> bool) -> Columns {
+        let words = |path: &[Step]| path.iter().map(Step::word).collect::<Vec<String>>();
+        let typed: Vec<bool> = self.paths.iter().map(|path| typed(&words(path))).collect();
+        self.plan.set_typed(&typed);
+        self
+    }
+
+    /// Reads rows one after the other; one for each thread.
+    pub fn rows(&self) -> Rows<'_> {
+        Rows { columns: self, reader: self.layout.reader(), buffer: Vec::new(), ends: Vec::new(), json: String::new() }
     }
 
     fn ragged(&self, row: &str, fields: &[Field]) -> Fault {
@@ -205,9 +198,82 @@ impl Columns {
     }
 }
 
+/// Reads the rows of a table.
+pub struct Rows<'c> {
+    columns: &'c Columns,
+    reader: Reader,
+    buffer: Vec<u8>,
+    ends: Vec<usize>,
+    json: String,
+}
+
+impl<'c> Rows<'c> {
+    /// Reads one row, without its line end. Fields in which nothing stands are absent; all others are text.
+    ///
+    /// # Errors
+    ///
+    /// A row with another number of fields than there are columns.
+    pub fn record(&mut self, row: &str) -> Result<Reading, Fault> {
+        let row = row.trim_end_matches(['\r', '\n']);
+        let fields = fields(&mut self.reader, row);
+        let columns = self.columns;
+        if fields.len() != columns.names.len() {
+            return Err(columns.ragged(row, &fields));
+        }
+        let mut tree = Tree::root(Span { start: 0, end: row.len() as u32 });
+        for column in columns.plan.order() {
+            let (Some(field), Some(path)) = (fields.get(column), columns.paths.get(column)) else { continue };
+            if !field.absent {
+                tree.put(path, field.span, field.text.clone(), field.span, false)?;
+            }
+        }
+        let mut builder = Builder::default();
+        tree.write(&mut builder);
+        Ok(builder.take())
+    }
+
+    /// The row as JSON in which fields of columns where no text is wanted are the numbers, booleans and nulls that they
+    /// say; `None` for a row that takes a closer look.
+    ///
+    /// PERF: for the many rows that hold: nothing is allocated, and no places are kept.
+    pub fn guess(&mut self, row: &str) -> Option<&str> {
+        let row = row.trim_end_matches(['\r', '\n']);
+        let wanted = self.columns.names.len();
+        if self.buffer.len() < row.len() + 1 {
+            self.buffer.resize(row.len() + 1, 0);
+        }
+        if self.ends.len() < wanted + 1 {
+            self.ends.resize(wanted + 1, 0);
+        }
+        self.reader.reset();
+        let (first, read, written, ended) = self.reader.read_record(row.as_bytes(), &mut self.buffer, &mut self.ends);
+        let ended = match first {
+            ReadRecordResult::InputEmpty if read == row.len() => {
+                let rest = self.buffer.get_mut(written..).unwrap_or_default();
+                let (last, _, _, more) = self.reader.read_record(&[], rest, self.ends.get_mut(ended..)?);
+                if last != ReadRecordResult::Record {
+                    return None;
+                }
+                ended + more
+            }
+            _ => return None,
+        };
+        // Of an empty field in a row with two quotes in a row it is not known whether it stands between them.
+        let quote = self.columns.layout.quote;
+        let mut quotes = memchr::memchr_iter(quote, row.as_bytes());
+        let quoted = quotes.any(|at| row.as_bytes().get(at + 1) == Some(&quote));
+        if ended != wanted {
+            return None;
+        }
+        let ends = self.ends.get(..wanted)?;
+        let fields = Texts::new(self.buffer.get(..ends.last().copied()?)?, ends)?;
+        self.columns.plan.write(fields, quoted, &mut self.json).then_some(self.json.as_str())
+    }
+}
+
 /// The fields of a row.
-pub fn fields(row: &str, layout: Layout) -> Vec<Field> {
-    let mut reader = layout.reader();
+fn fields(reader: &mut Reader, row: &str) -> Vec<Field> {
+    reader.reset();
     let mut fields = Vec::new();
     let mut buffer = vec![0u8; row.len() + 1];
     let mut rest = row.as_bytes();
@@ -220,8 +286,7 @@ pub fn fields(row: &str, layout: Layout) -> Vec<Field> {
         text.extend_from_slice(buffer.get(..written).unwrap_or_default());
         match result {
             // The end of the input closes the last field.
-            ReadFieldResult::InputEmpty => continue,
-            ReadFieldResult::OutputFull => continue,
+            ReadFieldResult::InputEmpty | ReadFieldResult::OutputFull => continue,
             ReadFieldResult::Field { record_end } => {
                 let end = if record_end && rest.is_empty() { row.len() } else { at - 1 };
                 let source = row.get(start..end).unwrap_or("");
@@ -250,21 +315,21 @@ mod tests {
     fn rows_become_records_and_fields_lead_back() {
         let columns = Columns::read("id,ship.name,cargo.0.kind,cargo.0.weight_t,cargo.1.kind\r\n", COMMA).unwrap();
         let row = "7,\"MV \"\"Tern\"\", x\",bulk,21.4,\n";
-        let Reading { json, origins } = columns.record(row).unwrap();
+        let Reading { json, origins } = columns.rows().record(row).unwrap();
         assert_eq!(json, r#"{"id":"7","ship":{"name":"MV \"Tern\", x"},"cargo":[{"kind":"bulk","weight_t":"21.4"}]}"#);
         for (part, source) in [("\"21.4\"", "21.4"), ("\"MV", "\"MV \"\"Tern\"\", x\"")] {
             let span = origins.source(Span { start: json.find(part).unwrap() as u32, end: 0 });
             assert_eq!(&row[span.start as usize..span.end as usize], source);
         }
-        assert_eq!(columns.record(",,,,").unwrap().json, "{}");
-        assert_eq!(columns.record("\"\",,,,b").unwrap().json, r#"{"id":"","cargo":[{"kind":"b"}]}"#);
+        assert_eq!(columns.rows().record(",,,,").unwrap().json, "{}");
+        assert_eq!(columns.rows().record("\"\",,,,b").unwrap().json, r#"{"id":"","cargo":[{"kind":"b"}]}"#);
     }
 
     #[test]
     fn ragged_rows_and_bad_headers_are_refused() {
         let columns = Columns::read("a,b,c", COMMA).unwrap();
         for (row, start) in [("1,2", 3), ("1,2,3,4", 6), ("", 0), ("1", 1)] {
-            let fault = columns.record(row).unwrap_err();
+            let fault = columns.rows().record(row).unwrap_err();
             assert_eq!((fault.rule, fault.span.start), ("row-length", start), "{row}: {fault:?}");
         }
         for (row, rule) in [
@@ -302,12 +367,52 @@ mod tests {
         assert_eq!(ends("\"open\n"), [0; 0]);
     }
 
+    #[test]
+    fn a_guess_says_what_the_record_says() {
+        let names = "b.1,id,ship.name,b.0,ship.ok,ship.n,list.0.a,list.0.b,list.1.a,\"q\"\"\",z";
+        let columns = Columns::read(names, COMMA).unwrap().typed(|path| {
+            let path: Vec<&str> = path.iter().map(String::as_str).collect();
+            matches!(path.as_slice(), ["id"] | ["ship", "n" | "ok"] | ["list", _, "b"])
+        });
+        let mut rows = columns.rows();
+        let table = [
+            (
+                "y,7,Tern,x,true,1e3,p,-2,q,w,",
+                Some(
+                    r#"{"b":["x","y"],"id":7,"ship":{"name":"Tern","ok":true,"n":1e3},"list":[{"a":"p","b":-2},{"a":"q"}],"q\"":"w"}"#,
+                ),
+            ),
+            (",,,,,,,,,,", Some("{}")),
+            (
+                ",07,,x,yes,null,,,q,,7",
+                Some(r#"{"b":["x"],"id":"07","ship":{"ok":"yes","n":null},"list":[{"a":"q"}],"z":"7"}"#),
+            ),
+            (
+                "y,7,\"T, \"\"r\"\"\",x,true,1,p,2,q,w,é",
+                Some(
+                    r#"{"b":["x","y"],"id":7,"ship":{"name":"T, \"r\"","ok":true,"n":1},"list":[{"a":"p","b":2},{"a":"q"}],"q\"":"w","z":"é"}"#,
+                ),
+            ),
+            (",,\"\",,,,,,,,", None),
+            ("1,2", None),
+            (",,,,,,,,,,,", None),
+            (",,a\tb,,,,,,,,", Some(r#"{"ship":{"name":"a\tb"}}"#)),
+        ];
+        for (row, expected) in table {
+            assert_eq!(rows.guess(row), expected, "{row}");
+            if let (Some(json), Ok(reading)) = (expected, columns.rows().record(row)) {
+                let untyped = reading.json.replace('"', "");
+                assert_eq!(json.replace('"', ""), untyped, "{row}");
+            }
+        }
+    }
+
     proptest! {
         #[test]
         fn what_is_quoted_reads_back(values in prop::collection::vec("[a\",\n ]{1,6}", 1..6)) {
             let row: Vec<String> = values.iter().map(|value| format!("\"{}\"", value.replace('"', "\"\""))).collect();
             let row = row.join(",");
-            let read: Vec<String> = fields(&row, COMMA).into_iter().map(|field| field.text).collect();
+            let read: Vec<String> = fields(&mut COMMA.reader(), &row).into_iter().map(|field| field.text).collect();
             prop_assert_eq!(read, values);
             let two = format!("{row}\n{row}\n");
             prop_assert_eq!(COMMA.row_ends(two.as_bytes()).collect::<Vec<_>>(), [row.len() + 1, two.len()]);

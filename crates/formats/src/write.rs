@@ -374,7 +374,7 @@ mod tests {
         });
         let (names, values) = table.split_once('\n').unwrap();
         let columns = Columns::read(names, Layout { delimiter: b';', quote: b'"' }).unwrap();
-        assert!(same(&columns.record(values).unwrap().json, BERTH), "{table}");
+        assert!(same(&columns.rows().record(values).unwrap().json, BERTH), "{table}");
         assert_eq!(compact(" { \"a \\\" b\" : [ 1 ,\n\"x\\\\\" ] } "), r#"{"a \" b":[1,"x\\"]}"#);
     }
 

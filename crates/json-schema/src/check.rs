@@ -10,6 +10,7 @@ mod large;
 mod scalars;
 mod straight;
 
+use crate::coerce::{Coercion, Unknown};
 use crate::failure::{BranchNote, Detail, Failure};
 use crate::pattern::Pattern;
 use crate::schema::{ContentTest, DynamicTest, Kinds, Node, RuleId, Schema, SchemaId, Test};
@@ -20,7 +21,7 @@ use mervik_document::{Decimal, Document, Finding, LineIndex, NodeId, Span, Tape,
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::hash::RandomState;
-use straight::Straight;
+use straight::{Met, Straight};
 
 /// How deep a check may go: schemas applied to a value and to the values within it, one inside the other.
 ///
@@ -118,6 +119,18 @@ impl<'s> Checker<'s> {
     /// malformed, on repeated names, and on what it cannot do in one go; when it gives up too often, it does so at once.
     pub fn accepts_text(&mut self, text: &str) -> bool {
         self.straight.accepts(self.schema, text)
+    }
+
+    /// Whether the text surely holds, and a coercion would leave it as it is; else it takes a closer look.
+    ///
+    /// Costs what [`Checker::accepts_text`] does.
+    pub fn accepts_as_it_is(&mut self, text: &str, coercion: &Coercion) -> bool {
+        let notes = &self.schema.notes;
+        let names_matter = notes.has_aliases || coercion.unknown != Unknown::Keep;
+        notes.told_by_names && self.accepts_text(text) && {
+            let Met { stirring, strange } = self.straight.met;
+            !stirring && !(strange && names_matter)
+        }
     }
 
     /// All that is wrong with the document, in the order of its values; empty when it holds.

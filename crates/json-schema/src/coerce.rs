@@ -185,6 +185,8 @@ pub struct Coercer<'s> {
     checker: Checker<'s>,
     tape: Tape,
     layers: Vec<SchemaId>,
+    /// Schemas that apply to children which are looked at next.
+    pending: Vec<SchemaId>,
     work: u64,
 }
 
@@ -192,7 +194,7 @@ impl<'s> Coercer<'s> {
     /// A coercer of `schema`. Cheap.
     pub fn new(schema: &'s Schema, coercion: Coercion) -> Self {
         let checker = Checker::new(schema).telling(Telling::default());
-        Coercer { schema, coercion, checker, tape: Tape::new(), layers: Vec::new(), work: 0 }
+        Coercer { schema, coercion, checker, tape: Tape::new(), layers: Vec::new(), pending: Vec::new(), work: 0 }
     }
 
     /// Coerces the JSON document in `text`. A text that is no document comes back as it is: a check says why.
@@ -227,7 +229,8 @@ impl<'s> Coercer<'s> {
             }
             first = false;
             let mut walk = Walk::new(self, decide);
-            let new = walk.value(&[root], document.root());
+            walk.coercer.pending.push(root);
+            let new = walk.value(walk.coercer.pending.len() - 1, document.root());
             let (changes, doubts) = walk.finish();
             coerced.changes.extend(changes);
             coerced.doubts = doubts;

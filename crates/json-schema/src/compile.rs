@@ -91,6 +91,8 @@ pub fn compile(
     match root {
         Some(_) if errors.is_empty() && options.coerce => {
             let notes = Notes::of(&schema, &languages);
+            let mut schema = schema;
+            notes.mark(&mut schema);
             Ok(Schema { notes, ..schema })
         }
         Some(_) if errors.is_empty() => Ok(schema),
@@ -330,7 +332,10 @@ impl Compiler<'_> {
                 let each = members.table.names().zip(&members.entries);
                 let each = each
                     .map(|(name, entry)| StraightMember { token: token(name), schema: entry.schema.filter(|_| alone) });
-                members.straight = Some(StraightMembers { each: each.collect(), required, memory });
+                let each = each.collect();
+                // What coercion needs is known later.
+                let (defaults, stirring) = (0, 0);
+                members.straight = Some(StraightMembers { each, required, defaults, stirring, memory });
                 memory += members.entries.len() as u32 + 1;
             }
         }

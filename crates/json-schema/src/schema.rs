@@ -68,6 +68,23 @@ impl Schema {
         self.rules.get(node.rules.start as usize..node.rules.end as usize).unwrap_or_default()
     }
 
+    /// What a schema allows by `type` and by the values that it lists.
+    pub(crate) fn types_of(&self, node: &Node) -> Types {
+        self.rules(node).iter().fold(node.types, |types, rule| match &rule.test {
+            Test::OneOfValues(values) => types.and(self.types_listed(values)),
+            _ => types,
+        })
+    }
+
+    fn types_listed(&self, values: &Values) -> Types {
+        let kind = |at: &Location| Some(self.file(at.file)?.document().value(at.node).kind());
+        let others = values.others.iter().filter_map(kind).map(Kinds::of);
+        let strings = (values.strings.names().len() > 0).then_some(Kinds::STRINGS);
+        let numbers = (!values.numbers.is_empty()).then_some(Kinds::NUMBERS);
+        let kinds = others.chain(strings).chain(numbers).fold(Kinds::NONE, Kinds::with);
+        Types { kinds, integer: false, plain: false }
+    }
+
     pub(crate) fn rules_of(&self, id: SchemaId) -> &[Rule] {
         self.node(id).map(|node| self.rules(node)).unwrap_or_default()
     }
@@ -345,6 +362,9 @@ pub(crate) struct StraightMembers {
     pub(crate) each: Box<[StraightMember]>,
     /// The names that are required, a bit each.
     pub(crate) required: u64,
+    /// The names that have a default, and those whose values a directive speaks of; for coercion.
+    pub(crate) defaults: u64,
+    pub(crate) stirring: u64,
     /// The number of the first place that the test has in the memory of what came next; it has one more than names.
     pub(crate) memory: u32,
 }

@@ -1,6 +1,6 @@
 //! How a schema spells a property that somebody else writes in another case.
 
-use crate::schema::{Schema, SchemaId, Test};
+use crate::schema::{Kinds, Schema, SchemaId, Test, Types};
 
 impl Schema {
     /// The property that `name` is meant for in the object that `path` leads to: the one of exactly this name, else the
@@ -25,6 +25,21 @@ impl Schema {
             [only] => Some(only),
             several => several.iter().find(|known| **known == name).copied(),
         }
+    }
+
+    /// Whether no text is wanted where `path` leads: some schema asks for another type there, and none allows a string.
+    pub fn wants_no_text<'p>(&self, path: impl IntoIterator<Item = &'p str>) -> bool {
+        let mut ids = vec![self.root];
+        self.complete(&mut ids);
+        for step in path {
+            ids = self.children(&ids, step);
+            self.complete(&mut ids);
+        }
+        let nodes = ids.iter().filter_map(|id| self.node(*id));
+        let types = nodes.map(|node| self.types_of(node)).filter(|types| *types != Types::ANY);
+        let mut asked = false;
+        let text = types.inspect(|_| asked = true).any(|types| types.kinds.meets(Kinds::STRINGS));
+        asked && !text
     }
 
     /// Adds the schemas that may apply to the same value.

@@ -35,7 +35,7 @@ fn main() {
     for _ in 0..ROUNDS {
         plain.push(timed(|| parse(&stream)));
         let before = children_cpu();
-        on_one_core(SCHEMA, &path);
+        on_one_core("check", SCHEMA, &path);
         let between = children_cpu();
         one.push(between.saturating_sub(before));
         wall.push(timed(|| check(SCHEMA, &path)));
@@ -56,6 +56,8 @@ fn main() {
     row("mervik check, all cores, CPU time", cpu);
     row("mervik check, all cores, wall-clock time", wall);
 
+    more(folder.path(), &path);
+
     let starts: Vec<Duration> = (0..200).map(|_| timed(|| check(SCHEMA, Path::new(SMALL)))).collect();
     println!(
         "mervik check, one small document            {:>8.2} ms wall-clock time",
@@ -63,19 +65,55 @@ fn main() {
     );
 }
 
+/// What coercing costs beside checking, and checking a table beside splitting it: on one core, in CPU time.
+fn more(folder: &Path, records: &Path) {
+    let table = folder.join("valid.csv");
+    let mut command = Command::new(MERVIK);
+    command.args(["coerce", "--schema", SCHEMA, "--to", "csv", "--output"]).arg(&table).arg(records);
+    assert!(command.stderr(Stdio::null()).status().expect("mervik runs").success());
+    let bytes = std::fs::read(&table).expect("the table is there");
+    let cpu = |command: &str, document: &Path| {
+        let before = children_cpu();
+        on_one_core(command, SCHEMA, document);
+        children_cpu().saturating_sub(before)
+    };
+    let (mut check, mut coerce, mut split, mut rows) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+    for _ in 0..ROUNDS {
+        check.push(cpu("check", records));
+        coerce.push(cpu("coerce", records));
+        split.push(timed(|| fields(&bytes)));
+        rows.push(cpu("check", &table));
+    }
+    let row = |what: &str, time: Vec<Duration>, beside: Vec<Duration>| {
+        let (time, beside) = (median(time).as_secs_f64(), median(beside).as_secs_f64());
+        println!("{what:<42} {:>8.0} ms   ratio {:.2}", time * 1e3, time / beside);
+    };
+    row("mervik coerce, beside mervik check", coerce, check);
+    row("mervik check of a table, beside `csv`", rows, split);
+}
+
+/// Splits a table into its fields, and does nothing with them.
+fn fields(bytes: &[u8]) {
+    let mut reader = csv::Reader::from_reader(bytes);
+    let mut record = csv::StringRecord::new();
+    while reader.read_record(&mut record).expect("valid") {
+        std::hint::black_box(&record);
+    }
+}
+
 fn check(schema: &str, document: &Path) {
-    run(Command::new(MERVIK), schema, document);
+    run(Command::new(MERVIK), "check", schema, document);
 }
 
 /// The same on one core, as the plain parser runs, with `taskset` of util-linux.
-fn on_one_core(schema: &str, document: &Path) {
+fn on_one_core(name: &str, schema: &str, document: &Path) {
     let mut command = Command::new("taskset");
     command.args(["--cpu-list", "0", MERVIK]);
-    run(command, schema, document);
+    run(command, name, schema, document);
 }
 
-fn run(mut command: Command, schema: &str, document: &Path) {
-    command.args(["check", "--schema", schema]).arg(document).stdout(Stdio::null());
+fn run(mut command: Command, name: &str, schema: &str, document: &Path) {
+    command.args([name, "--schema", schema]).arg(document).stdout(Stdio::null()).stderr(Stdio::null());
     let status = command.status().expect("the program runs");
     assert!(status.success(), "all records are valid");
 }

@@ -119,6 +119,11 @@ impl<'c> Reading<'c> {
         Reading { wanted, parts: Parts { at: at.clone(), records: records.clone() }, prefix, schema }
     }
 
+    /// Columns that know where no text is wanted.
+    fn typed(&self, columns: Columns) -> Columns {
+        columns.typed(|path| self.schema.wants_no_text(path.iter().map(String::as_str)))
+    }
+
     /// Reads all of a document.
     pub(crate) fn whole(&self, bytes: Vec<u8>, layout: Layout) -> Whole {
         let spelling =
@@ -162,7 +167,7 @@ fn check_one(
     } else if layout.is_stream() && reading.parts.is_whole() {
         let table = match layout {
             Layout::Table(layout) => match columns(&mut input, layout) {
-                Ok((columns, lines)) => Some((layout, columns, lines)),
+                Ok((columns, lines)) => Some((layout, reading.typed(columns), lines)),
                 Err(fault) => {
                     faulty(&fault, &input.head, report, counts)?;
                     return Ok(report.end_document(&name, counts)?);
@@ -176,7 +181,8 @@ fn check_one(
         let mut progress = Progress::new(&name, input.size);
         let worker = || {
             let mut bench = judge.bench();
-            move |batch: &Batch<'_>| stream::check(&mut bench, cut, columns, batch)
+            let mut rows = columns.map(Columns::rows);
+            move |batch: &Batch<'_>| stream::check(&mut bench, cut, rows.as_mut(), batch)
         };
         let outcome = stream::run(input, cut, lines, worker, |batch: BatchResult| {
             progress.advance(batch.bytes);

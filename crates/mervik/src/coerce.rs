@@ -142,7 +142,8 @@ impl Run<'_, '_> {
             }
             let worker = || {
                 let mut hand = hand();
-                move |batch: &Batch<'_>| hand.batch(cut, columns, batch)
+                let mut rows = columns.map(table::Columns::rows);
+                move |batch: &Batch<'_>| hand.batch(cut, rows.as_mut(), batch)
             };
             let mut progress = Progress::new(&name, input.size);
             let outcome = stream::run(input, cut, lines, worker, |batch: HandedBatch| {

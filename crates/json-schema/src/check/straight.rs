@@ -46,6 +46,18 @@ pub(super) struct Straight {
     others: Vec<u32>,
     tried: u32,
     lost: u32,
+    /// What was met in the last text that held, for who would change something of it.
+    pub(super) met: Met,
+}
+
+/// What a coercion may have to change although the document holds.
+#[derive(Clone, Copy, Debug, Default)]
+pub(super) struct Met {
+    /// A whole number that is spelled with a point or an exponent, a default that is absent, a value of which a directive
+    /// speaks.
+    pub(super) stirring: bool,
+    /// A name that no `properties` has.
+    pub(super) strange: bool,
 }
 
 /// Why the straight way ended.
@@ -69,6 +81,7 @@ impl Straight {
             (self.next, self.found) = (vec![0; places].into(), vec![(0, 0); places].into());
         }
         self.others.clear();
+        self.met = Met::default();
         let work = text.len() as u64 * WORK_A_BYTE + WORK_BESIDES;
         let mut walk = Walk { schema, cursor: Cursor::new(text), memory: self, depth: 0, work, known: None };
         let holds = walk.value(schema.root, true).is_ok() && walk.cursor.peek() == 0 && walk.cursor.is_at_end();
@@ -178,6 +191,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         let types = node.types;
         if !types.kinds.meets(Kinds::NUMBERS) {
             let integer = plain || (!types.plain && number.is_integer());
+            self.memory.met.stirring |= !plain;
             verdict(types.integer && integer)?;
         }
         for rule in self.schema.rules(node) {

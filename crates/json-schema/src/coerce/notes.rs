@@ -5,7 +5,7 @@ use crate::file::Location;
 use crate::names::NameTable;
 use crate::schema::{MembersTest, Node, Schema, SchemaId, Test};
 use mervik_document::Value;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// The notes of all schemas that have some.
 #[derive(Debug, Default)]
@@ -17,6 +17,9 @@ pub(crate) struct Notes {
     defaults: HashMap<SchemaId, Vec<Filling>>,
     /// Whether any schema chooses between others, so that what applies to a value depends on the value.
     pub(crate) choices: bool,
+    /// Whether the straight way can tell that a document needs no change: all that asks for one is told by names.
+    pub(crate) told_by_names: bool,
+    pub(crate) has_aliases: bool,
 }
 
 /// A property that has a default.
@@ -116,7 +119,50 @@ impl Notes {
                 notes.aliases.insert(SchemaId(id), (NameTable::new(names), indices));
             }
         }
+        notes.told_by_names = notes.by_name_alone(schema);
+        notes.has_aliases = !notes.aliases.is_empty();
         notes
+    }
+
+    /// Marks in a schema's `properties` what may have to be done to objects that hold.
+    pub(crate) fn mark(&self, schema: &mut Schema) {
+        let mut marks: Vec<(usize, u64, u64)> = Vec::new();
+        for (node, id) in schema.nodes.iter().zip(0..) {
+            let rules = node.rules.start as usize..node.rules.end as usize;
+            let members = schema.rules.get(rules.clone()).unwrap_or_default().iter().zip(rules).find_map(
+                |(rule, at)| match &rule.test {
+                    Test::Members(test) => Some((at, test)),
+                    _ => None,
+                },
+            );
+            let Some((at, test)) = members else { continue };
+            let bit = |index: usize| 1u64 << (index & 63);
+            let named = |name: &str| test.table.find(name).map_or(0, bit);
+            let defaults = self.defaults(SchemaId(id)).iter().fold(0, |bits, filling| bits | named(&filling.name));
+            let stirring = test.entries.iter().enumerate().fold(0, |bits, (index, entry)| {
+                let notes = entry.schema.into_iter().flat_map(|id| self.in_place(schema, id));
+                if notes.into_iter().any(Note::stirs) { bits | bit(index) } else { bits }
+            });
+            marks.push((at, defaults, stirring));
+        }
+        for (at, defaults, stirring) in marks {
+            if let Some(Test::Members(test)) = schema.rules.get_mut(at).map(|rule| &mut rule.test)
+                && let Some(straight) = &mut test.straight
+            {
+                (straight.defaults, straight.stirring) = (defaults, stirring);
+            }
+        }
+    }
+
+    /// Whether directives stand at properties alone, which are told by their names. Others are found by a walk only.
+    fn by_name_alone(&self, schema: &Schema) -> bool {
+        let tests = schema.rules.iter().filter_map(|rule| match &rule.test {
+            Test::Members(test) => Some(test),
+            _ => None,
+        });
+        let properties = tests.flat_map(|test| test.entries.iter().filter_map(|entry| entry.schema));
+        let named: HashSet<SchemaId> = properties.flat_map(|id| all_in_place(schema, id)).collect();
+        self.notes.iter().all(|(id, note)| !note.stirs() || named.contains(id))
     }
 
     /// The properties of a schema that have a default.
@@ -130,20 +176,7 @@ impl Notes {
 
     /// The notes of a schema, then those of the schemas that it always applies to the same value.
     pub(crate) fn in_place<'n>(&'n self, schema: &'n Schema, id: SchemaId) -> impl Iterator<Item = &'n Note> {
-        let mut ids = vec![id];
-        let mut next = 0;
-        while let Some(id) = ids.get(next).copied() {
-            next += 1;
-            for rule in schema.rules_of(id) {
-                let further: &[SchemaId] = match &rule.test {
-                    Test::Ref(target) => std::slice::from_ref(target),
-                    Test::AllOf(all) => all,
-                    _ => &[],
-                };
-                ids.extend(further.iter().filter(|id| !ids.contains(id)).copied().collect::<Vec<_>>());
-            }
-        }
-        ids.into_iter().filter_map(|id| self.notes.get(&id))
+        all_in_place(schema, id).into_iter().filter_map(|id| self.notes.get(&id))
     }
 
     /// The index, in the table of a schema's `properties`, of the property of which `name` is another name.
@@ -151,6 +184,35 @@ impl Notes {
         let (names, indices) = self.aliases.get(&id)?;
         indices.get(names.find(name)?).copied()
     }
+}
+
+impl Note {
+    /// Whether a value that holds may be changed all the same.
+    fn stirs(&self) -> bool {
+        self.read_only || !self.clean.is_empty() || !self.parse.is_empty()
+    }
+}
+
+/// A schema, and those that it always applies to the same value.
+fn all_in_place(schema: &Schema, id: SchemaId) -> Vec<SchemaId> {
+    let mut ids = vec![id];
+    let mut next = 0;
+    while let Some(id) = ids.get(next).copied() {
+        next += 1;
+        for rule in schema.rules_of(id) {
+            let further: &[SchemaId] = match &rule.test {
+                Test::Ref(target) => std::slice::from_ref(target),
+                Test::AllOf(all) => all,
+                _ => &[],
+            };
+            for id in further {
+                if !ids.contains(id) {
+                    ids.push(*id);
+                }
+            }
+        }
+    }
+    ids
 }
 
 pub(crate) fn members<'s>(schema: &'s Schema, node: &Node) -> Option<&'s MembersTest> {

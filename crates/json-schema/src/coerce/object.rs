@@ -3,10 +3,10 @@
 use super::notes::{Clean, Filling, members};
 use super::walk::{Layers, Walk};
 use super::{Doubt, Reason, Step, Unknown};
-use crate::schema::{SchemaId, Test};
+use crate::schema::Test;
 use mervik_document::edit::quoted;
 use mervik_document::finding::rule;
-use mervik_document::tape::{Member, Name};
+use mervik_document::tape::{Member, Name, name_hash};
 use mervik_document::{Kind, Value, pointer};
 
 /// What becomes of a member.
@@ -18,17 +18,32 @@ enum Fate {
     Goes,
 }
 
-/// What the schemas say of a name.
-struct Said {
-    ids: Vec<SchemaId>,
-    described: bool,
+/// The fates of members, of which those at the start are as they were unless something was noted.
+#[derive(Default)]
+struct Fates {
+    noted: Vec<Fate>,
+    seen: usize,
+    touched: bool,
+}
+
+impl Fates {
+    /// PERF: as long as everything stays, nothing is noted.
+    fn push(&mut self, fate: Fate) {
+        self.touched |= !matches!(fate, Fate::Stays(None));
+        if self.touched {
+            while self.noted.len() < self.seen {
+                self.noted.push(Fate::Stays(None));
+            }
+            self.noted.push(fate);
+        }
+        self.seen += 1;
+    }
 }
 
 impl<'s> Walk<'_, 's> {
     /// The new source of an object; `None` when it stays.
     pub(super) fn object(&mut self, layers: Layers, value: Value<'_>) -> Option<String> {
-        let mut fates: Vec<Fate> = Vec::new();
-        let mut touched = false;
+        let mut fates = Fates::default();
         let strip = self.cleaning(layers).any(|clean| clean == Clean::StripNulls);
         let describes = self.describes(layers);
         let length = self.path.len();
@@ -38,21 +53,24 @@ impl<'s> Walk<'_, 's> {
             let name = other_name.unwrap_or(member.name.text());
             if strip && member.value.kind() == Kind::Null {
                 self.removed(&member, Reason::Clean(Clean::StripNulls.name()));
-                (touched, _) = (true, fates.push(Fate::Goes));
+                fates.push(Fate::Goes);
                 continue;
             }
-            let said = self.said(layers, name, other_name.is_none().then(|| member.name.hash()));
-            if self.coercion.drop_read_only && self.is_read_only(&said.ids) {
+            let first = self.coercer.pending.len();
+            let described = self.said(layers, name, other_name.is_none().then(|| member.name.hash()));
+            if self.coercion.drop_read_only && self.is_read_only(first) {
+                self.coercer.pending.truncate(first);
                 self.removed(&member, Reason::ReadOnly);
-                (touched, _) = (true, fates.push(Fate::Goes));
+                fates.push(Fate::Goes);
                 continue;
             }
-            if !said.described && describes && !layers.open {
+            if !described && describes && !layers.open {
                 match self.coercion.unknown {
                     Unknown::Keep => {}
                     Unknown::Drop => {
+                        self.coercer.pending.truncate(first);
                         self.removed(&member, Reason::Unknown);
-                        (touched, _) = (true, fates.push(Fate::Goes));
+                        fates.push(Fate::Goes);
                         continue;
                     }
                     Unknown::Refuse => self.refuse(name),
@@ -64,10 +82,14 @@ impl<'s> Walk<'_, 's> {
                 self.changed(new_name, Step::Move { from }, Reason::Alias);
                 renamed.push(new_name);
             }
-            pointer::push_token(&mut self.path, name);
-            let new = self.value(&said.ids, member.value);
-            self.path.truncate(length);
-            touched |= new.is_some() || other_name.is_some();
+            let new = if self.coercer.pending.len() > first {
+                pointer::push_token(&mut self.path, name);
+                let new = self.value(first, member.value);
+                self.path.truncate(length);
+                new
+            } else {
+                None
+            };
             fates.push(match other_name {
                 Some(name) => Fate::Renamed(name.to_owned(), new),
                 None => Fate::Stays(new),
@@ -77,7 +99,7 @@ impl<'s> Walk<'_, 's> {
         for (name, default) in &added {
             self.changed(name, Step::Add { value: (*default).to_owned() }, Reason::Default);
         }
-        (touched || !added.is_empty()).then(|| rebuilt(value, &fates, &added))
+        (fates.touched || !added.is_empty()).then(|| rebuilt(value, &fates.noted, &added))
     }
 
     /// Whether the schemas describe properties at all: else an object is free.
@@ -117,43 +139,56 @@ impl<'s> Walk<'_, 's> {
         None
     }
 
-    fn said(&self, layers: Layers, name: &str, hash: Option<u32>) -> Said {
-        let hash = hash.unwrap_or_else(|| mervik_document::tape::name_hash(name.as_bytes()));
-        let mut said = Said { ids: Vec::new(), described: false };
-        let mut unevaluated = Vec::new();
-        for id in self.layers(layers) {
-            let open = self.schema.notes.of_schema(id).is_some_and(|note| note.open);
-            said.described |= open;
+    /// Notes the schemas that apply to the member of a name; tells whether any keyword describes it.
+    fn said(&mut self, layers: Layers, name: &str, hash: Option<u32>) -> bool {
+        let hash = hash.unwrap_or_else(|| name_hash(name.as_bytes()));
+        let schema = self.schema;
+        let mut described = false;
+        let mut at = 0;
+        while let Some(id) = self.layer(layers, at) {
+            at += 1;
+            let open = schema.notes.of_schema(id).is_some_and(|note| note.open);
+            described |= open;
+            let Some(test) = schema.node(id).and_then(|node| members(schema, node)) else { continue };
+            let pending = &mut self.coercer.pending;
+            let mut spoken_for = false;
+            if let Some(index) = test.table.index(hash, name.as_bytes()) {
+                described = true;
+                let found = test.entries.get(index).and_then(|entry| entry.schema);
+                spoken_for = found.is_some();
+                pending.extend(found);
+            }
+            for (pattern, id) in &test.patterns {
+                if pattern.matches(name) == Some(true) {
+                    (described, spoken_for) = (true, true);
+                    pending.push(*id);
+                }
+            }
+            if !spoken_for && open {
+                pending.extend(test.additional);
+            }
+        }
+        if !described && !layers.open {
+            self.unevaluated(layers);
+        }
+        described
+    }
+
+    /// Notes the schemas for what no other one describes.
+    fn unevaluated(&mut self, layers: Layers) {
+        let mut at = 0;
+        while let Some(id) = self.layer(layers, at) {
+            at += 1;
             for rule in self.schema.rules_of(id) {
-                match &rule.test {
-                    Test::UnevaluatedProperties(id) => unevaluated.push(*id),
-                    Test::Members(test) => {
-                        let before = said.ids.len();
-                        if let Some(index) = test.table.index(hash, name.as_bytes()) {
-                            said.described = true;
-                            said.ids.extend(test.entries.get(index).and_then(|entry| entry.schema));
-                        }
-                        for (pattern, id) in &test.patterns {
-                            if pattern.matches(name) == Some(true) {
-                                said.described = true;
-                                said.ids.push(*id);
-                            }
-                        }
-                        if said.ids.len() == before && open {
-                            said.ids.extend(test.additional);
-                        }
-                    }
-                    _ => {}
+                if let Test::UnevaluatedProperties(id) = &rule.test {
+                    self.coercer.pending.push(*id);
                 }
             }
         }
-        if !said.described && !layers.open {
-            said.ids.extend(unevaluated);
-        }
-        said
     }
 
-    fn is_read_only(&self, ids: &[SchemaId]) -> bool {
+    fn is_read_only(&self, first: usize) -> bool {
+        let ids = self.coercer.pending.get(first..).unwrap_or_default();
         ids.iter().any(|id| self.schema.notes.in_place(self.schema, *id).any(|note| note.read_only))
     }
 
@@ -200,6 +235,8 @@ impl<'s> Walk<'_, 's> {
 }
 
 /// An object with its members as they are to be; laid out as it was.
+///
+/// Without fates, all members stay.
 fn rebuilt(object: Value<'_>, fates: &[Fate], added: &[(&str, &str)]) -> String {
     let document = object.document();
     let text = |from: u32, to: u32| document.text().get(from as usize..to as usize).unwrap_or("");
@@ -209,7 +246,9 @@ fn rebuilt(object: Value<'_>, fates: &[Fate], added: &[(&str, &str)]) -> String 
     let mut kept = 0usize;
     let mut before = whole.start + 1;
     let (mut lead, mut colon) = (None, ": ");
-    for (member, fate) in object.members().zip(fates) {
+    let stays = Fate::Stays(None);
+    for (index, member) in object.members().enumerate() {
+        let fate = fates.get(index).unwrap_or(&stays);
         let (name, value) = (document.span(member.name.id()), member.value.span());
         // The space between what stands before a member and its name.
         let space = text(before, name.start).rsplit(',').next().unwrap_or("");

@@ -427,6 +427,9 @@ proptest! {
         let output = first.text.as_deref().unwrap_or(&text);
         let value: Json = serde_json::from_str(output).unwrap();
         prop_assert_eq!(patched(document, &first.changes), value);
+        if Checker::new(&schema).accepts_as_it_is(&text, &coercion) {
+            prop_assert_eq!(&first.changes, &[]);
+        }
         let again = coercer.coerce(output, false);
         prop_assert_eq!(&again.text, &None, "{} {:?}", output, again.changes);
         prop_assert_eq!(again.changes, []);

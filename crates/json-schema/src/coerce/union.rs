@@ -60,9 +60,9 @@ impl Walk<'_, '_> {
 
     /// What a branch alone would make of a value.
     fn tried(&mut self, id: SchemaId, source: &str) -> Coerced {
-        let layers = std::mem::take(&mut self.coercer.layers);
+        let (layers, pending) = (std::mem::take(&mut self.coercer.layers), std::mem::take(&mut self.coercer.pending));
         let tried = self.coercer.settle(id, source, false, &mut Tape::new());
-        self.coercer.layers = layers;
+        (self.coercer.layers, self.coercer.pending) = (layers, pending);
         tried
     }
 

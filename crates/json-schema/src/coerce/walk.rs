@@ -2,9 +2,9 @@
 
 use super::notes::{Clean, Note};
 use super::{Change, Coercer, Coercion, Doubt, Level, Reason, Step};
-use crate::file::Location;
-use crate::schema::{Kinds, Schema, SchemaId, Test, Types, Values};
+use crate::schema::{Kinds, Schema, SchemaId, Test, Types};
 use mervik_document::{Kind, Value, pointer};
+use std::fmt::Write as _;
 
 /// The state of one walk.
 pub(super) struct Walk<'w, 's> {
@@ -38,13 +38,18 @@ impl<'w, 's> Walk<'w, 's> {
         (self.changes, self.doubts)
     }
 
-    /// The new source of a value to which all of `ids` apply; `None` when it stays.
-    pub(super) fn value(&mut self, ids: &[SchemaId], value: Value<'_>) -> Option<String> {
+    /// The new source of a value to which all that is pending from a place on applies; `None` when it stays.
+    ///
+    /// PERF: nothing is allocated for a value that stays.
+    pub(super) fn value(&mut self, first: usize, value: Value<'_>) -> Option<String> {
         let from = self.coercer.layers.len();
         let mut layers = Layers { from, to: from, open: false };
-        for id in ids {
-            self.gather(*id, value, &mut layers);
+        let mut at = first;
+        while let Some(id) = self.coercer.pending.get(at).copied() {
+            self.gather(id, value, &mut layers);
+            at += 1;
         }
+        self.coercer.pending.truncate(first);
         layers.to = self.coercer.layers.len();
         let new = if self.coercer.work == 0 {
             None
@@ -82,22 +87,7 @@ impl<'w, 's> Walk<'w, 's> {
     /// What the schemas allow together, by `type` and by the values that they list.
     pub(super) fn types(&self, layers: Layers) -> Types {
         let nodes = self.layers(layers).filter_map(|id| self.schema.node(id));
-        nodes.fold(Types::ANY, |types, node| {
-            self.schema.rules(node).iter().fold(types.and(node.types), |types, rule| match &rule.test {
-                Test::OneOfValues(values) => types.and(self.listed(values)),
-                _ => types,
-            })
-        })
-    }
-
-    /// The kinds of the values that a schema lists.
-    fn listed(&self, values: &Values) -> Types {
-        let kind = |at: &Location| Some(self.schema.file(at.file)?.document().value(at.node).kind());
-        let others = values.others.iter().filter_map(kind).map(Kinds::of);
-        let strings = (values.strings.names().len() > 0).then_some(Kinds::STRINGS);
-        let numbers = (!values.numbers.is_empty()).then_some(Kinds::NUMBERS);
-        let kinds = others.chain(strings).chain(numbers).fold(Kinds::NONE, Kinds::with);
-        Types { kinds, integer: false, plain: false }
+        nodes.fold(Types::ANY, |types, node| types.and(self.schema.types_of(node)))
     }
 
     /// Notes a schema and all that it applies to the same value.
@@ -167,21 +157,25 @@ impl<'w, 's> Walk<'w, 's> {
         let mut done = 0;
         let length = self.path.len();
         for (index, item) in value.items().enumerate() {
-            let mut ids = Vec::new();
-            for id in self.layers(layers) {
+            let first = self.coercer.pending.len();
+            let mut at = 0;
+            while let Some(id) = self.layer(layers, at) {
+                at += 1;
                 for rule in self.schema.rules_of(id) {
                     match &rule.test {
-                        Test::Items(items) => ids.extend(items.prefix.get(index).copied().or(items.rest)),
-                        Test::UnevaluatedItems(id) if !layers.open => ids.push(*id),
+                        Test::Items(items) => {
+                            self.coercer.pending.extend(items.prefix.get(index).copied().or(items.rest));
+                        }
+                        Test::UnevaluatedItems(id) if !layers.open => self.coercer.pending.push(*id),
                         _ => {}
                     }
                 }
             }
-            if ids.is_empty() {
+            if self.coercer.pending.len() == first {
                 continue;
             }
-            pointer::push_token(&mut self.path, &index.to_string());
-            let item_now = self.value(&ids, item);
+            let _ = write!(self.path, "/{index}");
+            let item_now = self.value(first, item);
             self.path.truncate(length);
             if let Some(item_now) = item_now {
                 let (from, to) = ((item.span().start - start) as usize, (item.span().end - start) as usize);

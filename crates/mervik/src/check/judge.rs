@@ -157,9 +157,19 @@ impl Bench<'_> {
         }
     }
 
+    /// Whether a JSON text surely holds; `false` when that takes a closer look.
+    pub(crate) fn accepts_quickly(&mut self, text: &str) -> bool {
+        self.checker.accepts_text(text)
+    }
+
     /// Whether a JSON text holds.
     pub(crate) fn accepts_json(&mut self, text: &str) -> bool {
         self.checker.accepts_text(text) || self.accepts(text)
+    }
+
+    /// Whether a JSON text holds and needs no change.
+    pub(crate) fn accepts_as_it_is(&mut self, text: &str, coercion: &Coercion) -> bool {
+        self.checker.accepts_as_it_is(text, coercion)
     }
 
     pub(crate) fn warns(&self) -> bool {

@@ -14,7 +14,7 @@ use crate::input::Input;
 use crate::status::Trouble;
 use mervik_document::finding::rule;
 use mervik_document::{Finding, Place, Span, records};
-use mervik_formats::table::{self, Columns};
+use mervik_formats::table::{self, Rows};
 use mervik_json_schema::Checker;
 pub(crate) use source::Batch;
 use source::Source;
@@ -220,8 +220,13 @@ fn work_all<R>(
     }
 }
 
-/// Checks one batch; `columns` are those of a table.
-pub(crate) fn check(bench: &mut Bench<'_>, cut: Cut, columns: Option<&Columns>, batch: &Batch<'_>) -> BatchResult {
+/// Checks one batch; `rows` are those of a table.
+pub(crate) fn check(
+    bench: &mut Bench<'_>,
+    cut: Cut,
+    mut rows: Option<&mut Rows<'_>>,
+    batch: &Batch<'_>,
+) -> BatchResult {
     let Batch { bytes, lines_before, first, too_long } = *batch;
     let mut result = BatchResult { records: 0, bytes: bytes.len() as u64, told: Vec::new(), reach: None };
     if too_long {
@@ -233,11 +238,11 @@ pub(crate) fn check(bench: &mut Bench<'_>, cut: Cut, columns: Option<&Columns>, 
     cut.each(bytes, |record, line| {
         let index = result.records;
         result.records += 1;
-        let judged = match columns {
-            Some(columns) => bench.judge_row(columns, record, lines_before + line),
+        let judged = match &mut rows {
+            Some(rows) => bench.judge_row(rows, record, lines_before + line),
             None => bench.judge(record, lines_before + line, first && line == 0),
         };
-        if let Some(reach) = reach.as_mut().filter(|_| columns.is_none())
+        if let Some(reach) = reach.as_mut().filter(|_| rows.is_none())
             && ((lines_before + line).is_multiple_of(SAMPLED) || (first && index < ALL_SAMPLED))
         {
             bench.count_reach(record, judged.as_ref(), reach);
@@ -250,10 +255,13 @@ pub(crate) fn check(bench: &mut Bench<'_>, cut: Cut, columns: Option<&Columns>, 
 
 impl Bench<'_> {
     /// Judges a row of a table.
-    fn judge_row(&mut self, columns: &Columns, row: &[u8], lines_before: u64) -> Option<Judged> {
+    fn judge_row(&mut self, rows: &mut Rows<'_>, row: &[u8], lines_before: u64) -> Option<Judged> {
         let Ok(row) = std::str::from_utf8(row) else { return self.judge_bytes(row, lines_before) };
         let row = row.trim_end_matches(['\r', '\n']);
-        match columns.record(row) {
+        if !self.warns() && rows.guess(row).is_some_and(|json| self.accepts_quickly(json)) {
+            return None;
+        }
+        match rows.record(row) {
             Err(fault) => Some(self.judge_fault(&fault, row, lines_before)),
             Ok(reading) => self.judge_piece(&Piece {
                 json: &reading.json,

@@ -5,11 +5,11 @@ use crate::check::stream::{Batch, Cut, record_too_long};
 use crate::check::{Bench, Found, Judge, Judged, Origin, Piece};
 use mervik_document::{Document, Severity, Tape, edit, json, pointer};
 use mervik_formats::encoding;
-use mervik_formats::table::Columns;
+use mervik_formats::table::Rows;
 use mervik_json_schema::{Change, Coerced, Coercer, Coercion, Reason, Step};
 
 /// What became of one record.
-#[derive(Debug)]
+#[derive(Debug, Default)]
 pub(crate) struct Handed {
     /// The record, or the part of it that conforms; `None` when nothing is handed on.
     pub(crate) output: Option<String>,
@@ -31,16 +31,17 @@ impl Handed {
 pub(crate) struct Hand<'s> {
     bench: Bench<'s>,
     coercer: Coercer<'s>,
+    coercion: Coercion,
     keep_valid_parts: bool,
 }
 
 impl<'s> Hand<'s> {
     pub(crate) fn new(judge: &Judge<'s>, coercion: Coercion, keep_valid_parts: bool) -> Self {
-        Hand { bench: judge.bench(), coercer: judge.coercer(coercion), keep_valid_parts }
+        Hand { bench: judge.bench(), coercer: judge.coercer(coercion), coercion, keep_valid_parts }
     }
 
-    /// Coerces the records of a batch; `columns` are those of a table.
-    pub(crate) fn batch(&mut self, cut: Cut, columns: Option<&Columns>, batch: &Batch<'_>) -> HandedBatch {
+    /// Coerces the records of a batch; `rows` are those of a table.
+    pub(crate) fn batch(&mut self, cut: Cut, mut rows: Option<&mut Rows<'_>>, batch: &Batch<'_>) -> HandedBatch {
         let Batch { bytes, lines_before, first, too_long } = *batch;
         let mut handed = HandedBatch { bytes: bytes.len() as u64, records: Vec::new() };
         if too_long {
@@ -49,8 +50,8 @@ impl<'s> Hand<'s> {
         }
         cut.each(bytes, |record, line| {
             let lines_before = lines_before + line;
-            handed.records.push(match columns {
-                Some(columns) => self.row(columns, record, lines_before),
+            handed.records.push(match &mut rows {
+                Some(rows) => self.row(rows, record, lines_before),
                 None => self.line(record, lines_before, first && line == 0),
             });
         });
@@ -68,10 +69,10 @@ impl<'s> Hand<'s> {
         self.piece(&Piece { json: text, source: text, origin, offset: 0, lines_before, prefix: "", text_only })
     }
 
-    fn row(&mut self, columns: &Columns, row: &[u8], lines_before: u64) -> Handed {
+    fn row(&mut self, rows: &mut Rows<'_>, row: &[u8], lines_before: u64) -> Handed {
         let Ok(row) = std::str::from_utf8(row) else { return self.no_text(row, lines_before) };
         let row = row.trim_end_matches(['\r', '\n']);
-        match columns.record(row) {
+        match rows.record(row) {
             Err(fault) => Handed::refused(self.bench.judge_fault(&fault, row, lines_before), row.to_owned()),
             Ok(reading) => {
                 let origin = Origin::Made(&reading.origins, 0);
@@ -99,6 +100,9 @@ impl<'s> Hand<'s> {
     }
 
     fn piece(&mut self, piece: &Piece<'_>) -> Handed {
+        if !self.bench.warns() && self.bench.accepts_as_it_is(piece.json, &self.coercion) {
+            return Handed { output: Some(piece.json.to_owned()), ..Handed::default() };
+        }
         let holds = self.bench.accepts_json(piece.json);
         let Coerced { text, changes, doubts } = self.coercer.coerce(piece.json, holds);
         let json = text.as_deref().unwrap_or(piece.json);

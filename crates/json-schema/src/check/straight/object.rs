@@ -113,6 +113,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         let base = self.memory.others.len();
         let (mut seen, mut count, mut place) = (0u64, 0u64, straight.memory as usize);
         if self.cursor.take(b'}') {
+            self.memory.met.stirring |= straight.defaults != 0;
             verdict(straight.required == 0)?;
             return Ok(0);
         }
@@ -149,7 +150,10 @@ impl<'s, 't> Walk<'s, 't, '_> {
                         }
                     }
                 }
-                Err(name) => self.member(test, None, name, new)?,
+                Err(name) => {
+                    self.memory.met.strange = true;
+                    self.member(test, None, name, new)?;
+                }
             }
             match self.cursor.step() {
                 b',' => {}
@@ -159,6 +163,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         }
         self.memory.others.truncate(base);
         self.known = Some(Known { start, test, memory: straight.memory as usize, seen });
+        self.memory.met.stirring |= (straight.defaults & !seen) | (straight.stirring & seen) != 0;
         verdict(seen & straight.required == straight.required)?;
         Ok(count)
     }
@@ -166,6 +171,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
     /// Those members of an object, gone through before, that `properties` or `required` name. Leaves the cursor anywhere.
     fn sought(&mut self, test: &'s MembersTest, straight: &'s StraightMembers) -> Step {
         let object = self.cursor.place();
+        self.memory.met.stirring |= straight.defaults | straight.stirring != 0;
         if self.sought_in_known(test, object)? {
             return Ok(());
         }
