@@ -129,7 +129,7 @@ impl<'s> Checker<'s> {
         let names_matter = notes.has_aliases || coercion.unknown != Unknown::Keep;
         notes.told_by_names && self.accepts_text(text) && {
             let Met { stirring, strange } = self.straight.met;
-            !stirring && !(strange && names_matter)
+            !(stirring || (strange && names_matter))
         }
     }
 

@@ -21,6 +21,9 @@ const FILES: &[(&str, &str)] = &[
     ("draft.schema.json", include_str!("../demo/draft.schema.json")),
     ("broken.schema.json", include_str!("../demo/broken.schema.json")),
     ("watch-note.schema.json", include_str!("../demo/watch-note.schema.json")),
+    ("berth-wish.schema.json", include_str!("../demo/berth-wish.schema.json")),
+    ("berth-wish.yaml", include_str!("../demo/berth-wish.yaml")),
+    ("berth-wishes.csv", include_str!("../demo/berth-wishes.csv")),
 ];
 
 /// One command of the tour.
@@ -68,6 +71,16 @@ const TOUR: &[Step] = &[
     Step {
         says: "The same requests against a first draft of the schema. When nearly every record fails, the rule may be wrong.",
         arguments: "check --schema draft.schema.json berth-requests.ndjson",
+        status: 1,
+    },
+    Step {
+        says: "A wish in YAML, by its own schema. In YAML 1.2 a `yes` is text, and findings stand where people wrote.",
+        arguments: "check --schema berth-wish.schema.json berth-wish.yaml",
+        status: 1,
+    },
+    Step {
+        says: "An agency's table, with its own names and dates: the typed values out, what was changed, what is refused.",
+        arguments: "coerce --schema berth-wish.schema.json berth-wishes.csv",
         status: 1,
     },
 ];

@@ -3,7 +3,7 @@
 use super::judge::{Bench, Judged, from_fault};
 use mervik_document::{Document, Finding, LineIndex, Span, Tape, Value, json, pointer};
 use mervik_formats::{Fault, Origins};
-use mervik_json_schema::{Change, Doubt, Step};
+use mervik_json_schema::{Change, Doubt, Level, Step};
 use std::borrow::Cow;
 use std::ops::Range;
 
@@ -53,11 +53,13 @@ impl Bench<'_> {
         if typed.doubts.is_empty() && !self.warns() && self.accepts_json(json) {
             return None;
         }
-        let judged = self.say_of_piece(piece, json, &typed.changes, &typed.doubts);
+        let level = piece.text_only.then_some(Level::Lossless);
+        let judged = self.say_of_piece(piece, json, &typed.changes, &typed.doubts, level);
         Some(judged).filter(|judged| !judged.findings.is_empty())
     }
 
-    /// All that there is to say about a record which became `json` after some changes.
+    /// All that there is to say about a record which became `json` after some changes. `level` is how much was tried,
+    /// if anything.
     #[cold]
     pub(crate) fn say_of_piece(
         &mut self,
@@ -65,6 +67,7 @@ impl Bench<'_> {
         json: &str,
         changes: &[Change],
         doubts: &[Doubt],
+        level: Option<Level>,
     ) -> Judged {
         let mut tape = Tape::new();
         if let Err(error) = json::read(piece.json, &mut tape) {
@@ -95,6 +98,11 @@ impl Bench<'_> {
                 findings
             }
         };
+        if let Some(level) = level.filter(|level| *level > Level::Exact) {
+            for finding in findings.iter_mut().filter(|finding| finding.rule == "type") {
+                finding.hint = why_not_turned(finding, level);
+            }
+        }
         for doubt in doubts {
             let span = placed(document.root(), &doubt.at, changes).span();
             findings.push(from_doubt(doubt, span));
@@ -132,6 +140,23 @@ fn placed<'d>(root: Value<'d>, at: &str, changes: &[Change]) -> Value<'d> {
     }
     let tokens = pointer::tokens(&at).unwrap_or_default();
     (0..=tokens.len()).rev().find_map(|length| pointer::follow(root, tokens.get(..length)?)).unwrap_or(root)
+}
+
+/// Why a text was not turned into the type that is wanted.
+fn why_not_turned(finding: &Finding, level: Level) -> Option<String> {
+    let text = finding.found.strip_prefix('"').and_then(|rest| rest.strip_suffix('"'));
+    let Some(text) = text else { return finding.hint.clone() };
+    let wants = |word: &str| finding.expected.contains(word);
+    let number = text.parse::<f64>().is_ok_and(f64::is_finite);
+    if number && text.trim() == text && text.trim_start_matches('-').starts_with('0') && !text.contains('.') {
+        Some("the zeros in front would be lost".to_owned())
+    } else if wants("integer") && number {
+        Some("a fraction would be lost".to_owned())
+    } else if wants("boolean") && level < Level::Generous {
+        Some("`true` and `false` are booleans; `coerce --level generous` takes yes, no, on and off too".to_owned())
+    } else {
+        None
+    }
 }
 
 fn from_doubt(doubt: &Doubt, span: Span) -> Finding {

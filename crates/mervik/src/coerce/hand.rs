@@ -110,7 +110,7 @@ impl<'s> Hand<'s> {
         if accepted && !self.bench.warns() {
             return Handed { output: Some(json.to_owned()), changes, judged: None, input: String::new() };
         }
-        let judged = self.bench.say_of_piece(piece, json, &changes, &doubts);
+        let judged = self.bench.say_of_piece(piece, json, &changes, &doubts, Some(self.coercion.level));
         if !is_refusal(&judged) {
             return Handed { output: Some(json.to_owned()), changes, judged: Some(judged), input: String::new() };
         }

@@ -110,6 +110,8 @@ fn findings_stand_where_people_wrote() {
 fn text_is_text_until_a_type_was_meant_and_nothing_is_guessed() {
     let folder = ship().with("a.csv", "name,draught_m\n28,7.5\nx,\"0123\"\ny,1e1\nz,7.5m\n");
     assert_eq!(places(&folder, &["a.csv"]), ["3:3 type /draught_m", "5:3 type /draught_m"]);
+    let run = folder.run(&["check", "--schema", "ship.schema.json", "a.csv"]);
+    assert!(run.out.contains("the zeros in front would be lost"), "{}", run.out);
     let folder = ship().with("a.form", "name=7&ports=Skerrow");
     assert!(places(&folder, &["--as", "form", "a.form"]).is_empty());
     // In YAML 28 is a number and "28" is text, as they are in JSON.
