@@ -99,6 +99,12 @@ pub mod rule {
     pub const UNKNOWN_PROPERTY: &str = "unknown-property";
     /// A row has more or fewer fields than there are columns.
     pub const ROW_LENGTH: &str = "row-length";
+    /// Two records have the same value in a place where that must not be.
+    pub const UNIQUE: &str = "unique";
+    /// A value does not stand in the list that it must stand in.
+    pub const IN_LIST: &str = "in-list";
+    /// A value stands in a list that it must not stand in.
+    pub const NOT_IN_LIST: &str = "not-in-list";
     /// There is nothing in the place that was to be checked.
     pub const NOTHING_THERE: &str = "nothing-there";
     /// The check itself would take more than its bounds allow.

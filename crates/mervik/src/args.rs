@@ -87,6 +87,18 @@ pub(crate) struct CheckCall {
     #[arg(long)]
     pub(crate) all_branches: bool,
 
+    /// No two records may have the same value where a JSON Pointer leads; repeatable
+    #[arg(long, value_name = "POINTER", value_parser = json_pointer)]
+    pub(crate) unique: Vec<String>,
+
+    /// Values where POINTER leads must be lines of FILE; repeatable
+    #[arg(long, value_name = "POINTER=FILE", value_parser = pointer_and_file)]
+    pub(crate) in_list: Vec<(String, PathBuf)>,
+
+    /// Values where POINTER leads must be no lines of FILE; repeatable
+    #[arg(long, value_name = "POINTER=FILE", value_parser = pointer_and_file)]
+    pub(crate) not_in_list: Vec<(String, PathBuf)>,
+
     /// Print no value of a document, for output that leaves the house
     #[arg(long)]
     pub(crate) redact: bool,
@@ -212,6 +224,13 @@ fn json_pointer(text: &str) -> Result<String, String> {
     match mervik_document::pointer::is_pointer(text) {
         true => Ok(text.to_owned()),
         false => Err("a JSON Pointer is empty or starts with `/` (RFC 6901)".to_owned()),
+    }
+}
+
+fn pointer_and_file(text: &str) -> Result<(String, PathBuf), String> {
+    match text.split_once('=') {
+        Some((pointer, file)) if !file.is_empty() => Ok((json_pointer(pointer)?, PathBuf::from(file))),
+        _ => Err("a JSON Pointer, `=`, and a file".to_owned()),
     }
 }
 

@@ -1,5 +1,6 @@
 //! `mervik check`: validates documents.
 
+mod across;
 mod judge;
 mod piece;
 pub(crate) mod stream;
@@ -17,7 +18,8 @@ use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
-use mervik_document::records;
+use across::{Across, Repeated, Seen};
+use mervik_document::{Finding, records};
 use mervik_formats::table::{self, Columns};
 use mervik_formats::{Fault, encoding};
 use mervik_json_schema::{Options, Schema, Telling};
@@ -59,7 +61,11 @@ pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Troubl
     let schema = schema_files::load(&call.schema, &call.language, wanted, Paint::for_stderr(color))?;
     let mut report = report::new(call.report, Paint::for_stdout(color));
     let telling = Telling { all_branches: call.all_branches || ways, ways, redact: call.redact };
-    let judge = Judge::new(&schema, call.first, report.excerpt_width(), telling);
+    let musts = call.in_list.iter().map(|list| (list, true));
+    let lists = musts.chain(call.not_in_list.iter().map(|list| (list, false)));
+    let across = Across::new(&call.unique, lists, call.redact)?;
+    let judge = Judge::new(&schema, call.first, report.excerpt_width(), telling).across(&across);
+    let mut seen = Seen::new(&across);
     let mut totals = Counts::default();
     let mut unreadable = false;
     let reading = Reading::new(&call.input, &schema);
@@ -67,7 +73,7 @@ pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Troubl
         let mut counts = Counts::default();
         let outcome = input
             .map_err(Ended::Trouble)
-            .and_then(|input| check_one(input, &reading, &judge, report.as_mut(), &mut counts));
+            .and_then(|input| check_one(input, &reading, &judge, report.as_mut(), &mut counts, &mut seen));
         totals += counts;
         match outcome {
             Ok(()) => {}
@@ -78,6 +84,15 @@ pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Troubl
                 report.flush().ok();
                 trouble.print(Paint::for_stderr(color));
             }
+        }
+    }
+    // What went to disk is told last; the records have been told already.
+    for Repeated { document, record, finding } in seen.rest().map_err(|error| disk(&error))? {
+        let judged = Judged { valid: false, findings: vec![(finding, None)] };
+        totals.refused += 1;
+        totals.findings += 1;
+        if report.record(&document, record, &judged).is_err() {
+            break;
         }
     }
     match report.finish(&totals).map_err(Ended::from) {
@@ -152,8 +167,10 @@ fn check_one(
     judge: &Judge<'_>,
     report: &mut dyn Report,
     counts: &mut Counts,
+    seen: &mut Seen<'_>,
 ) -> Result<(), Ended> {
     let name = input.name.clone();
+    seen.start_document(&name);
     counts.documents = 1;
     report.start_document(&name)?;
     let mut bench = judge.bench();
@@ -186,21 +203,58 @@ fn check_one(
         };
         let outcome = stream::run(input, cut, lines, worker, |batch: BatchResult| {
             progress.advance(batch.bytes);
-            progress.suspend(|| tell(report, &name, batch, counts))
+            progress.suspend(|| tell(report, &name, meet(batch, counts.records, seen)?, counts))
         });
         progress.finish();
         outcome?;
-    } else if layout == Layout::Json && reading.parts.is_whole() {
+    } else if layout == Layout::Json && reading.parts.is_whole() && !bench.looks_across() {
         let judged = judge.document(input.read_all()?);
         told(report, &name, Some(judged), counts)?;
     } else {
         let whole = reading.whole(input.read_all()?, layout);
         whole.each(&mut bench, &reading.parts, |bench, found| {
             let judged = bench.judge_found(&found);
-            told(report, &name, judged, counts)
+            let (judged, keys) = match &found {
+                Found::Piece(piece) => bench.look_across(piece, judged),
+                _ => (judged, Vec::new()),
+            };
+            let repeated = seen.meet(counts.records + 1, keys).map_err(|error| disk(&error))?;
+            told(report, &name, repeating(judged, repeated), counts)
         })?;
     }
     Ok(report.end_document(&name, counts)?)
+}
+
+/// Adds what repeats among the records of a batch, of which so many stand before it.
+fn meet(mut batch: BatchResult, before: u64, seen: &mut Seen<'_>) -> Result<BatchResult, Ended> {
+    for (index, keys) in std::mem::take(&mut batch.keys) {
+        let repeated = seen.meet(before + index + 1, keys).map_err(|error| disk(&error))?;
+        if repeated.is_empty() {
+            continue;
+        }
+        let known = batch.told.binary_search_by_key(&index, |(at, _)| *at);
+        let at = known.unwrap_or_else(|at| at);
+        let judged = known.is_ok().then(|| batch.told.remove(at).1);
+        if let Some(judged) = repeating(judged, repeated) {
+            batch.told.insert(at, (index, judged));
+        }
+    }
+    Ok(batch)
+}
+
+/// The verdict on a record with what it repeats.
+fn repeating(judged: Option<Judged>, repeated: Vec<Finding>) -> Option<Judged> {
+    if repeated.is_empty() {
+        return judged;
+    }
+    let mut judged = judged.unwrap_or(Judged { valid: false, findings: Vec::new() });
+    judged.valid = false;
+    judged.findings.extend(repeated.into_iter().map(|finding| (finding, None)));
+    Some(judged)
+}
+
+fn disk(error: &std::io::Error) -> Trouble {
+    Trouble::new(format!("cannot keep the values of `--unique` in a temporary file: {error}"))
 }
 
 /// Reports one record.

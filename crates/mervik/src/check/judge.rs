@@ -1,5 +1,7 @@
 //! From the bytes of one record to what there is to say about it.
 
+use super::across::{Across, Key};
+use super::piece::Piece;
 use super::stream::Reach;
 use crate::report::excerpt::{self, Cut};
 use mervik_document::finding::rule;
@@ -25,6 +27,7 @@ pub(crate) struct Judge<'s> {
     /// How wide excerpts of the document are, in columns; `None` for reports without them.
     excerpt_width: Option<usize>,
     telling: Telling,
+    across: Option<&'s Across>,
 }
 
 /// Memory that one thread uses for record after record.
@@ -43,7 +46,12 @@ const BYTE_ORDER_MARK: &[u8] = "\u{feff}".as_bytes();
 
 impl<'s> Judge<'s> {
     pub(crate) fn new(schema: &'s Schema, first: bool, excerpt_width: Option<usize>, telling: Telling) -> Self {
-        Judge { schema, first, excerpt_width, telling }
+        Judge { schema, first, excerpt_width, telling, across: None }
+    }
+
+    /// The same, that also looks at what is asked of all records together.
+    pub(crate) fn across(self, across: &'s Across) -> Self {
+        Judge { across: Some(across).filter(|across| !across.asks_nothing()), ..self }
     }
 
     /// Whether the report wants to know which rules records reach.
@@ -155,6 +163,27 @@ impl Bench<'_> {
                 self.judge.judged(findings, text, lines_before, &secrets)
             }
         }
+    }
+
+    /// Whether anything is asked of all records together.
+    pub(crate) fn looks_across(&self) -> bool {
+        self.judge.across.is_some()
+    }
+
+    /// Looks at what is asked of all records together: adds to the verdict on a record, and gives the values that no other
+    /// record may have.
+    pub(crate) fn look_across(&mut self, piece: &Piece<'_>, judged: Option<Judged>) -> (Option<Judged>, Vec<Key>) {
+        let Some(across) = self.judge.across else { return (judged, Vec::new()) };
+        let typed = if piece.text_only { self.types.coerce(piece.json, false) } else { Default::default() };
+        let (keys, findings) = across.look(piece, typed.text.as_deref().unwrap_or(piece.json));
+        if findings.is_empty() {
+            return (judged, keys);
+        }
+        let more = self.judged(findings, piece.source, 0, &[]);
+        let mut judged = judged.unwrap_or(Judged { valid: true, findings: Vec::new() });
+        judged.valid &= more.valid;
+        judged.findings.extend(more.findings);
+        (Some(judged), keys)
     }
 
     /// Whether a JSON text surely holds; `false` when that takes a closer look.

@@ -8,6 +8,7 @@
 mod source;
 
 use super::Ended;
+use super::across::Key;
 use super::judge::{Bench, Judged, about};
 use super::piece::{Origin, Piece};
 use crate::input::Input;
@@ -39,6 +40,8 @@ pub(crate) struct BatchResult {
     /// Those records about which there is something to say, by their index in the batch.
     pub(crate) told: Vec<(u64, Judged)>,
     pub(crate) reach: Option<Reach>,
+    /// The values of records that no others may have, by the index of the record.
+    pub(crate) keys: Vec<(u64, Vec<Key>)>,
 }
 
 /// In how many of the sampled records each rule was reached, and in how many it failed; by the rule's index.
@@ -228,7 +231,8 @@ pub(crate) fn check(
     batch: &Batch<'_>,
 ) -> BatchResult {
     let Batch { bytes, lines_before, first, too_long } = *batch;
-    let mut result = BatchResult { records: 0, bytes: bytes.len() as u64, told: Vec::new(), reach: None };
+    let mut result =
+        BatchResult { records: 0, bytes: bytes.len() as u64, told: Vec::new(), reach: None, keys: Vec::new() };
     if too_long {
         result.records = 1;
         result.told.push((0, Judged { valid: false, findings: vec![(record_too_long(lines_before + 1), None)] }));
@@ -247,10 +251,39 @@ pub(crate) fn check(
         {
             bench.count_reach(record, judged.as_ref(), reach);
         }
+        let judged = match bench.looks_across() {
+            true => {
+                let (judged, keys) = across(bench, rows.as_deref_mut(), record, lines_before + line, judged);
+                result.keys.push((index, keys));
+                judged
+            }
+            false => judged,
+        };
         result.told.extend(judged.map(|judged| (index, judged)));
     });
     result.reach = reach;
     result
+}
+
+/// Looks at a record for what is asked of all of them together.
+fn across(
+    bench: &mut Bench<'_>,
+    rows: Option<&mut Rows<'_>>,
+    record: &[u8],
+    lines_before: u64,
+    judged: Option<Judged>,
+) -> (Option<Judged>, Vec<Key>) {
+    let Ok(source) = std::str::from_utf8(record) else { return (judged, Vec::new()) };
+    let mut look = |json: &str, origin: Origin<'_>, text_only: bool, judged: Option<Judged>| {
+        bench.look_across(&Piece { json, source, origin, offset: 0, lines_before, prefix: "", text_only }, judged)
+    };
+    match rows {
+        None => look(source, Origin::Part(0), false, judged),
+        Some(rows) => match rows.record(source) {
+            Ok(reading) => look(&reading.json, Origin::Made(&reading.origins, 0), true, judged),
+            Err(_) => (judged, Vec::new()),
+        },
+    }
 }
 
 impl Bench<'_> {

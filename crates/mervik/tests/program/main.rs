@@ -9,6 +9,7 @@
     reason = "tests may fail loudly"
 )]
 
+mod across;
 mod bad_input;
 mod check;
 mod coerce;
