@@ -335,6 +335,12 @@ pub(crate) enum ReportName {
     Flag,
     /// The output unit `basic` of JSON Schema 2020-12, one a record
     Basic,
+    /// SARIF 2.1.0, for code scanning
+    Sarif,
+    /// Test results in XML, for build servers
+    Junit,
+    /// One page with charts, which stands for itself
+    Html,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

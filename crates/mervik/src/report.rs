@@ -2,11 +2,15 @@
 
 pub(crate) mod excerpt;
 mod groups;
+mod html;
 mod json;
+mod junit;
+mod sarif;
 mod text;
 mod unit;
 pub(crate) mod vetting;
 
+pub(crate) use groups::with_stars;
 pub(crate) use json::rejected;
 
 use crate::args::ReportName;
@@ -99,6 +103,9 @@ fn on(out: impl io::Write + 'static, name: ReportName, paint: Paint) -> Box<dyn 
         ReportName::Json => Box::new(json::JsonReport::new(out)),
         ReportName::Ndjson => Box::new(json::NdjsonReport::new(out)),
         ReportName::Flag => Box::new(unit::UnitReport::new(out, unit::Form::Flag)),
+        ReportName::Html => Box::new(html::HtmlReport::new(out)),
+        ReportName::Sarif => Box::new(sarif::SarifReport::new(out)),
+        ReportName::Junit => Box::new(junit::JunitReport::new(out)),
         ReportName::Basic => Box::new(unit::UnitReport::new(out, unit::Form::Basic)),
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::check::Ended;
 use crate::report::excerpt::printable;
-use crate::report::{Counts, Report};
+use crate::report::{Counts, Report, with_stars};
 use crate::style::{Paint, Tone};
 use mervik_document::edit::quoted;
 use mervik_document::{pointer, shown};
@@ -111,13 +111,7 @@ impl<'s> ChangeReport<'s> {
     }
 
     fn count(&mut self, change: &Change) {
-        let digits = |name: &&String| name.bytes().all(|byte| byte.is_ascii_digit());
-        let tokens = pointer::tokens(&change.at).unwrap_or_default();
-        let mut at = String::new();
-        for token in &tokens {
-            let token = if digits(&token) && !token.is_empty() { "*" } else { token };
-            pointer::push_token(&mut at, token);
-        }
+        let at = with_stars(&change.at);
         let key = (at, change.reason.to_string());
         let known = self.kinds.get(&key).copied();
         if let Some((_, count)) = known.and_then(|index| self.counts.get_mut(index)) {

@@ -118,7 +118,7 @@ impl Groups {
 }
 
 /// A JSON Pointer with `*` for every index.
-fn with_stars(pointer: &str) -> String {
+pub(crate) fn with_stars(pointer: &str) -> String {
     let is_index = |token: &str| !token.is_empty() && token.bytes().all(|byte| byte.is_ascii_digit());
     let tokens: Vec<&str> = pointer.split('/').map(|token| if is_index(token) { "*" } else { token }).collect();
     tokens.join("/")

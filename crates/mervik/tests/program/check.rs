@@ -156,6 +156,71 @@ fn every_call_ends_with_the_status_that_the_interface_says() {
 }
 
 #[test]
+fn reports_for_other_tools_say_the_same() {
+    let folder = folder().with("odd <name>.ndjson", "{\"name\":7}\n{\"name\":\"a\"}\n{\"name\":\"\\u0000]]>\"\n");
+    let run = |report: &str, names: &[&str]| {
+        let fixed = ["check", "--schema", "ship.schema.json", "--report", report];
+        folder.run(&fixed.iter().chain(names).copied().collect::<Vec<_>>())
+    };
+    let names = ["bad.json", "odd <name>.ndjson"];
+    let told: usize =
+        lines(&run("ndjson", &names).out).iter().map(|record| record["findings"].as_array().unwrap().len()).sum();
+    let sarif = run("sarif", &names);
+    assert_eq!(sarif.status, 1);
+    let log: serde_json::Value = serde_json::from_str(&sarif.out).unwrap();
+    assert_eq!(log["version"], "2.1.0");
+    let results = log["runs"][0]["results"].as_array().unwrap();
+    assert!(told > 2 && results.len() == told, "{told} {}", sarif.out);
+    let rules = log["runs"][0]["tool"]["driver"]["rules"].as_array().unwrap();
+    for result in results {
+        assert_eq!(rules[result["ruleIndex"].as_u64().unwrap() as usize]["id"], result["ruleId"]);
+        let place = &result["locations"][0]["physicalLocation"];
+        assert!(place["region"]["startLine"].as_u64() > Some(0) && place["region"]["startColumn"].as_u64() > Some(0));
+        assert!(!place["artifactLocation"]["uri"].as_str().unwrap().contains([' ', '<']), "{place}");
+        assert!(result["message"]["text"].as_str().is_some_and(|text| !text.is_empty()));
+    }
+    let junit = run("junit", &names).out;
+    assert!(junit.starts_with("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites "), "{junit}");
+    assert_eq!(junit.matches("<testsuite ").count(), 2);
+    assert!(junit.contains("name=\"odd &lt;name&gt;.ndjson\" tests=\""), "{junit}");
+    assert_eq!(junit.matches("<failure ").count(), junit.matches("</failure>").count());
+    assert_eq!(
+        junit.matches("<testcase ").count(),
+        junit.matches("</testcase>").count() + junit.matches("hold\"/>").count() + junit.matches("holds\"/>").count()
+    );
+    assert!(!junit.contains('\u{0}') && junit.ends_with("</testsuites>\n"));
+    let html = run("html", &names).out;
+    assert!(html.starts_with("<!doctype html>") && html.ends_with("</html>\n"));
+    assert_eq!(html.matches("<li data-rule=").count(), told);
+    assert!(!html.contains("<name>") && html.contains("odd &lt;name&gt;.ndjson"), "{html}");
+    assert!(!html.contains("http://") && !html.contains("https://"), "it stands for itself");
+    for report in ["sarif", "junit", "html"] {
+        let empty = run(report, &["good.json"]);
+        assert_eq!(empty.status, 0, "{}", empty.err);
+        assert!(!empty.out.contains("ruleId") && !empty.out.contains("<failure"), "{}", empty.out);
+    }
+}
+
+#[test]
+fn the_page_stays_small_however_large_the_input() {
+    let long = "x".repeat(2_000);
+    let record = |n: usize| {
+        let many: Vec<String> = (0..40).map(|m| format!("\"{long}{n}_{m}\":{m}")).collect();
+        format!("{{{}}}\n", many.join(","))
+    };
+    let input: String = (0..300).map(record).collect();
+    let folder = Folder::new().with("s.json", r#"{"additionalProperties":false}"#).with("a.ndjson", input);
+    let page = folder.run(&["check", "--schema", "s.json", "--report", "html", "a.ndjson"]).out;
+    assert!(page.len() < 2_000_000, "{} bytes", page.len());
+    assert_eq!(page.matches("<article>").count(), 60);
+    assert!(
+        page.contains("The 60 records with the most findings") && page.contains("and 24 findings more"),
+        "{:.3000}",
+        page
+    );
+}
+
+#[test]
 fn other_documents_are_checked_when_one_cannot_be_read() {
     let outcome = folder().run(&[
         "check",

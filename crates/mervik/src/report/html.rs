@@ -1,0 +1,444 @@
+//! The report `html`: one page that stands for itself, however large the input.
+//!
+//! What is counted has a bound, and so has what is shown, so that neither memory nor the page grows with the input.
+
+use super::groups::with_stars;
+use super::{Counts, Report};
+use crate::check::Judged;
+use mervik_document::{Severity, shown};
+use std::collections::HashMap;
+use std::fmt::Write as _;
+use std::io::{self, Write};
+
+const STYLE: &str = include_str!("html/page.css");
+const SCRIPT: &str = include_str!("html/page.js");
+
+/// So many records are shown, those with the most findings, with so many of their findings each.
+const RECORDS: usize = 60;
+const FINDINGS: usize = 16;
+
+/// So many rules and fields are counted; others are counted together.
+const KINDS: usize = 400;
+/// So many of them are shown.
+const SHOWN: usize = 60;
+/// So many are shown at once; the others are unfolded.
+const AT_ONCE: usize = 10;
+
+/// Into so many parts the records are divided, in their order.
+const PARTS: usize = 160;
+
+/// How long the page may be, in bytes, apart from its end.
+const MAX_PAGE: usize = 1_900_000;
+
+/// How wide excerpts are, in columns.
+const WIDTH: usize = 100;
+
+/// How many characters of a text are shown.
+const TEXT: usize = 400;
+
+pub(super) struct HtmlReport<W> {
+    out: W,
+    documents: Vec<String>,
+    rules: Tally,
+    fields: Tally,
+    along: Along,
+    worst: Vec<Worst>,
+    records: u64,
+}
+
+/// Counts of findings by name, with a bound on the names.
+#[derive(Default)]
+struct Tally {
+    counts: HashMap<String, u64>,
+    others: u64,
+}
+
+impl Tally {
+    fn add(&mut self, name: &str) {
+        if let Some(count) = self.counts.get_mut(name) {
+            *count += 1;
+        } else if self.counts.len() < KINDS {
+            self.counts.insert(name.to_owned(), 1);
+        } else {
+            self.others += 1;
+        }
+    }
+
+    fn sorted(&self) -> Vec<(&str, u64)> {
+        let mut sorted: Vec<(&str, u64)> = self.counts.iter().map(|(name, count)| (name.as_str(), *count)).collect();
+        sorted.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
+        sorted
+    }
+}
+
+/// How many records there are, and how many of them are refused, in parts of the same number of records.
+#[derive(Default)]
+struct Along {
+    /// How many records a part has; doubled when there are too many parts.
+    width: u64,
+    parts: Vec<(u64, u64)>,
+}
+
+impl Along {
+    /// Counts records, from `first` on, counted from 0.
+    fn add(&mut self, first: u64, count: u64, refused: bool) {
+        self.width = self.width.max(1);
+        while (first + count).div_ceil(self.width) > PARTS as u64 {
+            self.width *= 2;
+            self.parts =
+                self.parts.chunks(2).map(|pair| pair.iter().fold((0, 0), |a, b| (a.0 + b.0, a.1 + b.1))).collect();
+        }
+        let (mut at, end) = (first, first + count);
+        while at < end {
+            let part = at / self.width;
+            let until = ((part + 1) * self.width).min(end);
+            let index = part as usize;
+            if self.parts.len() <= index {
+                self.parts.resize(index + 1, (0, 0));
+            }
+            if let Some((records, bad)) = self.parts.get_mut(index) {
+                *records += until - at;
+                *bad += if refused { until - at } else { 0 };
+            }
+            at = until;
+        }
+    }
+}
+
+/// A record that is shown.
+struct Worst {
+    findings: usize,
+    /// Its place among all records.
+    order: u64,
+    html: String,
+}
+
+impl<W: Write> HtmlReport<W> {
+    pub(super) fn new(out: W) -> Self {
+        HtmlReport {
+            out,
+            documents: Vec::new(),
+            rules: Tally::default(),
+            fields: Tally::default(),
+            along: Along::default(),
+            worst: Vec::new(),
+            records: 0,
+        }
+    }
+
+    fn page(&mut self, totals: &Counts) -> String {
+        let mut page = String::with_capacity(1 << 16);
+        let title = match self.documents.as_slice() {
+            [one] => format!("Check of {}", escaped(one)),
+            several => format!("Check of {} documents", several.len()),
+        };
+        let _ = writeln!(
+            page,
+            "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n\
+             <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n\
+             <title>{title}</title>\n<style>\n{STYLE}</style>\n</head>\n<body>\n<main>\n<h1>{title}</h1>"
+        );
+        if self.documents.len() > 1 {
+            let names: Vec<String> = self.documents.iter().take(SHOWN).map(|name| escaped(name)).collect();
+            let more = if self.documents.len() > SHOWN { ", …" } else { "" };
+            let _ = writeln!(page, "<p class=\"quiet\">{}{more}</p>", names.join(", "));
+        }
+        let share = match totals.records {
+            0 => String::new(),
+            records => format!(" <small>{:.1}\u{A0}%</small>", totals.refused as f64 * 100.0 / records as f64),
+        };
+        let bad = if totals.refused > 0 { " class=\"bad\"" } else { "" };
+        let _ = writeln!(
+            page,
+            "<dl class=\"sums\"><div><dt>Documents</dt><dd>{}</dd></div><div><dt>Records</dt><dd>{}</dd></div>\
+             <div{bad}><dt>Refused</dt><dd>{}{share}</dd></div><div><dt>Findings</dt><dd>{}</dd></div></dl>",
+            number(totals.documents),
+            number(totals.records),
+            number(totals.refused),
+            number(totals.findings)
+        );
+        self.along(&mut page);
+        let _ = writeln!(page, "<div class=\"two\">");
+        bars(&mut page, "By rule", "rule", &self.rules);
+        bars(&mut page, "By field", "field", &self.fields);
+        let _ = writeln!(page, "</div>");
+        self.records(&mut page, totals);
+        let _ = writeln!(page, "</main>\n<script>\n{SCRIPT}</script>\n</body>\n</html>");
+        page
+    }
+
+    /// The share of refused records from the first record to the last.
+    fn along(&self, page: &mut String) {
+        let Along { width, parts } = &self.along;
+        if self.records < 2 || parts.is_empty() {
+            return;
+        }
+        let each = if *width == 1 { "a record".to_owned() } else { format!("{} records", number(*width)) };
+        let _ = writeln!(
+            page,
+            "<section aria-label=\"Along the records\"><h2>Along the records</h2>\n<p class=\"quiet\">Each bar is {each}; \
+             the strong part is refused.</p>\n\
+             <svg class=\"along\" viewBox=\"0 0 {} 100\" preserveAspectRatio=\"none\" role=\"img\" \
+             aria-label=\"The share of refused records, from the first to the last\">",
+            parts.len() * 10
+        );
+        for (index, (records, refused)) in parts.iter().enumerate() {
+            let full = 96.0 * *records as f64 / *width as f64;
+            // A single refused record among thousands is to be seen.
+            let bad = (full * *refused as f64 / (*records).max(1) as f64).max(if *refused > 0 { 2.0 } else { 0.0 });
+            let (first, last) = (index as u64 * width + 1, index as u64 * width + records);
+            let _ = write!(
+                page,
+                "<g><title>records {} to {}: {} refused</title>\
+                 <rect class=\"holds\" x=\"{x}\" y=\"{:.1}\" width=\"9\" height=\"{full:.1}\"/>",
+                number(first),
+                number(last),
+                number(*refused),
+                100.0 - full,
+                x = index * 10
+            );
+            if *refused > 0 {
+                let _ = write!(
+                    page,
+                    "<rect class=\"refused\" x=\"{}\" y=\"{:.1}\" width=\"9\" height=\"{bad:.1}\"/>",
+                    index * 10,
+                    100.0 - bad
+                );
+            }
+            page.push_str("</g>\n");
+        }
+        let _ = writeln!(
+            page,
+            "</svg><div class=\"ends\"><span>record 1</span><span>record {}</span></div></section>",
+            number(self.records)
+        );
+    }
+
+    fn records(&mut self, page: &mut String, totals: &Counts) {
+        if self.worst.is_empty() {
+            page.push_str("<h2>Nothing to say</h2>\n<p>All records hold.</p>\n");
+        } else {
+            self.worst.sort_by_key(|worst| (std::cmp::Reverse(worst.findings), worst.order));
+            let heading = match totals.refused > self.worst.len() as u64 {
+                true => format!("The {} records with the most findings", self.worst.len()),
+                false => "Records with findings".to_owned(),
+            };
+            let _ = writeln!(page, "<section><h2 id=\"records\">{heading}</h2>");
+        }
+        let _ = writeln!(
+            page,
+            "<form id=\"filter\" hidden{}><label for=\"search\">Find</label>\
+             <input id=\"search\" type=\"search\" placeholder=\"words in a finding\">\
+             <button type=\"reset\">Show all</button><span id=\"said\" class=\"quiet\" aria-live=\"polite\"></span></form>",
+            if self.worst.is_empty() { " inert" } else { "" }
+        );
+        let mut left_out = 0;
+        for worst in &self.worst {
+            if page.len() + worst.html.len() > MAX_PAGE {
+                left_out += 1;
+            } else {
+                page.push_str(&worst.html);
+            }
+        }
+        if left_out > 0 {
+            let _ = writeln!(
+                page,
+                "<p class=\"quiet\">{} are too long to be shown.</p>",
+                shown::counted(left_out, "record")
+            );
+        }
+        if !self.worst.is_empty() {
+            page.push_str("</section>\n");
+        }
+    }
+}
+
+fn bars(page: &mut String, heading: &str, kind: &str, tally: &Tally) {
+    let sorted = tally.sorted();
+    let Some(most) = sorted.first().map(|(_, count)| *count) else { return };
+    let _ = writeln!(page, "<section><h2>{heading}</h2>\n<ul class=\"bars\">");
+    for (index, (name, count)) in sorted.iter().take(SHOWN).enumerate() {
+        if index == AT_ONCE && sorted.len() > AT_ONCE + 2 {
+            let more = sorted.len().min(SHOWN) - AT_ONCE;
+            let _ = writeln!(page, "</ul>\n<details><summary>{more} more</summary>\n<ul class=\"bars\">");
+        }
+        let label = if name.is_empty() { "the whole" } else { name };
+        let _ = writeln!(
+            page,
+            "<li><button type=\"button\" data-kind=\"{kind}\" data-value=\"{}\" aria-pressed=\"false\">\
+             <span class=\"name\">{}</span><span class=\"bar\"><i style=\"width:{:.1}%\"></i></span>\
+             <span class=\"count\">{}</span></button></li>",
+            escaped(name),
+            escaped(&shown::text(label)),
+            *count as f64 * 100.0 / most as f64,
+            number(*count)
+        );
+    }
+    let folded = sorted.len() > AT_ONCE + 2;
+    page.push_str(if folded { "</ul>\n</details>\n" } else { "</ul>\n" });
+    let others = tally.others + sorted.iter().skip(SHOWN).map(|(_, count)| count).sum::<u64>();
+    if others > 0 {
+        let _ = writeln!(page, "<p class=\"quiet\">and {} findings elsewhere</p>", number(others));
+    }
+    page.push_str("</section>\n");
+}
+
+/// A record with its findings.
+fn article(document: &str, record: u64, judged: &Judged) -> String {
+    let mut html = String::new();
+    let _ = writeln!(
+        html,
+        "<article><h3>{} <span class=\"quiet\">record {}</span></h3>\n<ol>",
+        escaped(document),
+        number(record)
+    );
+    for (finding, cut) in judged.findings.iter().take(FINDINGS) {
+        let at = if finding.at.is_empty() { "the whole" } else { &finding.at };
+        let weight = if finding.severity == Severity::Error { "" } else { finding.severity.word() };
+        let _ = writeln!(
+            html,
+            "<li data-rule=\"{}\" data-field=\"{}\"><div><span class=\"at\">{}</span> \
+             <span class=\"quiet\">line {}, column {}</span></div>\n\
+             <div><span class=\"rule\">{} {weight}</span> <span class=\"message\">{}</span></div>",
+            escaped(&finding.rule),
+            escaped(&field_of(&finding.at)),
+            escaped(&clipped(at)),
+            finding.place.line,
+            finding.place.column,
+            escaped(&finding.rule),
+            escaped(&clipped(&finding.message))
+        );
+        if let Some(cut) = cut {
+            let _ = writeln!(html, "<pre tabindex=\"0\">{}\n{}</pre>", escaped(&cut.line), escaped(&cut.carets));
+        }
+        if let Some(hint) = &finding.hint {
+            let _ = writeln!(html, "<div class=\"quiet\">{}</div>", escaped(&clipped(hint)));
+        }
+        if let Some(schema) = &finding.schema {
+            let _ = writeln!(html, "<div class=\"quiet\">{}:{}</div>", escaped(&schema.source), schema.place.line);
+        }
+        html.push_str("</li>\n");
+    }
+    html.push_str("</ol>\n");
+    let more = judged.findings.len().saturating_sub(FINDINGS);
+    if more > 0 {
+        let _ = writeln!(html, "<p class=\"quiet\">and {} more</p>", shown::counted(more as u64, "finding"));
+    }
+    html.push_str("</article>\n");
+    html
+}
+
+/// The field that a pointer leads to, whatever the index of an item.
+fn field_of(at: &str) -> String {
+    clipped(&with_stars(at))
+}
+
+fn clipped(text: &str) -> String {
+    match text.char_indices().nth(TEXT) {
+        Some((end, _)) => format!("{}…", text.get(..end).unwrap_or("")),
+        None => text.to_owned(),
+    }
+}
+
+/// A number with its thousands apart.
+fn number(number: u64) -> String {
+    let digits = number.to_string();
+    let mut grouped = String::new();
+    for (index, digit) in digits.chars().enumerate() {
+        if index > 0 && (digits.len() - index).is_multiple_of(3) {
+            grouped.push('\u{202F}');
+        }
+        grouped.push(digit);
+    }
+    grouped
+}
+
+fn escaped(text: &str) -> String {
+    let mut escaped = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            '&' => escaped.push_str("&amp;"),
+            '<' => escaped.push_str("&lt;"),
+            '>' => escaped.push_str("&gt;"),
+            '"' => escaped.push_str("&quot;"),
+            '\u{0}' => escaped.push('\u{FFFD}'),
+            c => escaped.push(c),
+        }
+    }
+    escaped
+}
+
+impl<W: Write> Report for HtmlReport<W> {
+    fn excerpt_width(&self) -> Option<usize> {
+        Some(WIDTH)
+    }
+
+    fn start_document(&mut self, name: &str) -> io::Result<()> {
+        self.documents.push(name.to_owned());
+        Ok(())
+    }
+
+    fn record(&mut self, document: &str, number: u64, judged: &Judged) -> io::Result<()> {
+        self.along.add(self.records, 1, !judged.valid);
+        self.records += 1;
+        for (finding, _) in &judged.findings {
+            self.rules.add(&finding.rule);
+            self.fields.add(&field_of(&finding.at));
+        }
+        let findings = judged.findings.len();
+        let least =
+            self.worst.iter().enumerate().min_by_key(|(_, worst)| (worst.findings, std::cmp::Reverse(worst.order)));
+        let place = match least {
+            _ if self.worst.len() < RECORDS => None,
+            Some((index, worst)) if worst.findings < findings => Some(index),
+            _ => return Ok(()),
+        };
+        let worst = Worst { findings, order: self.records, html: article(document, number, judged) };
+        match place.and_then(|index| self.worst.get_mut(index)) {
+            Some(slot) => *slot = worst,
+            None => self.worst.push(worst),
+        }
+        Ok(())
+    }
+
+    fn valid(&mut self, _document: &str, _first: u64, count: u64) -> io::Result<()> {
+        self.along.add(self.records, count, false);
+        self.records += count;
+        Ok(())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        self.out.flush()
+    }
+
+    fn finish(&mut self, totals: &Counts) -> io::Result<()> {
+        let page = self.page(totals);
+        self.out.write_all(page.as_bytes())?;
+        self.out.flush()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn records_are_counted_in_parts_however_many_there_are() {
+        let mut along = Along::default();
+        for record in 0..1_000 {
+            along.add(record, 1, record % 100 == 7);
+        }
+        along.add(1_000, 99_000, false);
+        assert!(along.parts.len() <= PARTS && along.parts.len() > PARTS / 2 - 1, "{}", along.parts.len());
+        let sums = along.parts.iter().fold((0, 0), |sums, part| (sums.0 + part.0, sums.1 + part.1));
+        assert_eq!(sums, (100_000, 10));
+        assert!(along.parts.iter().all(|(records, _)| *records <= along.width));
+    }
+
+    #[test]
+    fn numbers_and_texts_are_fit_for_people_and_pages() {
+        assert_eq!((number(7), number(1_234_567)), ("7".to_owned(), "1\u{202F}234\u{202F}567".to_owned()));
+        assert_eq!(escaped("<b a=\"1\">&\0"), "&lt;b a=&quot;1&quot;&gt;&amp;\u{FFFD}");
+        assert_eq!(clipped(&"é".repeat(500)).chars().count(), TEXT + 1);
+    }
+}
