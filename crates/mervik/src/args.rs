@@ -103,6 +103,10 @@ pub(crate) struct CheckCall {
     #[arg(long)]
     pub(crate) redact: bool,
 
+    /// Check again whenever a document, the schema or a file beside it changes
+    #[arg(long)]
+    pub(crate) watch: bool,
+
     /// Warn of values that the schema calls deprecated
     #[arg(long, value_name = "WHAT")]
     pub(crate) warn: Option<WarnName>,

@@ -4,6 +4,7 @@ mod across;
 mod judge;
 mod piece;
 pub(crate) mod stream;
+mod watch;
 mod whole;
 
 pub(crate) use judge::{Bench, Judge, Judged};
@@ -52,6 +53,13 @@ impl From<Trouble> for Ended {
 
 /// Runs the command.
 pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
+    match call.watch {
+        true => watch::run(call, color, || once(call, color)),
+        false => once(call, color),
+    }
+}
+
+fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
     let ways = call.report == ReportName::Basic;
     let wanted = |options| Options {
         warn_deprecated: call.warn == Some(WarnName::Deprecated),

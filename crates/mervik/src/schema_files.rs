@@ -96,7 +96,7 @@ pub(crate) fn load(
 }
 
 /// `PATH#FRAGMENT`, unless there is a file that is called so.
-fn split_fragment(named: &str) -> (PathBuf, &str) {
+pub(crate) fn split_fragment(named: &str) -> (PathBuf, &str) {
     match named.rsplit_once('#') {
         Some((path, fragment)) if !Path::new(named).exists() => (path.into(), fragment),
         _ => (named.into(), ""),

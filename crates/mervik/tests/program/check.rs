@@ -202,6 +202,31 @@ fn reports_for_other_tools_say_the_same() {
 }
 
 #[test]
+fn watching_checks_again_when_a_file_changes() {
+    use std::io::{BufRead, BufReader};
+    let folder = Folder::new().with("s.json", r#"{"type":"integer"}"#).with("a.json", "\"x\"");
+    let mut command = folder.mervik(&["check", "--schema", "s.json", "--report", "ndjson", "--watch", "a.json"]);
+    command.stdout(std::process::Stdio::piped()).stderr(std::process::Stdio::null());
+    let mut child = command.spawn().unwrap();
+    let mut out = BufReader::new(child.stdout.take().unwrap()).lines();
+    let mut valid = || lines(&out.next().unwrap().unwrap())[0]["valid"].clone();
+    assert_eq!(valid(), false);
+    std::fs::write(folder.path("a.json"), "12345").unwrap();
+    assert_eq!(valid(), true);
+    std::fs::write(folder.path("s.json"), r#"{"type":"boolean"}"#).unwrap();
+    assert_eq!(valid(), false);
+    // A schema that is not one ends nothing.
+    std::fs::write(folder.path("s.json"), r#"{"type":"bool"}"#).unwrap();
+    std::thread::sleep(std::time::Duration::from_millis(600));
+    std::fs::write(folder.path("s.json"), r#"{"type":"number"}"#).unwrap();
+    assert_eq!(valid(), true);
+    child.kill().unwrap();
+    child.wait().unwrap();
+    let refused = folder.run_with_input(&["check", "--schema", "s.json", "--watch", "-"], b"1");
+    assert!(refused.status == 2 && refused.err.contains("cannot watch standard input"), "{}", refused.err);
+}
+
+#[test]
 fn the_page_stays_small_however_large_the_input() {
     let long = "x".repeat(2_000);
     let record = |n: usize| {
