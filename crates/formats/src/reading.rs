@@ -28,6 +28,11 @@ impl Origins {
         nearest.map_or(Span::default(), |(_, span)| *span)
     }
 
+    /// The offsets in the JSON text, ascending, and the spans in the source.
+    pub fn places(&self) -> &[(u32, Span)] {
+        &self.places
+    }
+
     /// Whether nothing has a place.
     pub fn is_empty(&self) -> bool {
         self.places.is_empty()

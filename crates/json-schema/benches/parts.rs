@@ -34,7 +34,7 @@ struct Beside<'k>(&'k [&'k str]);
 
 impl Fetch for Beside<'_> {
     fn fetch(&mut self, _uri: &str) -> Result<Fetched, FetchError> {
-        Ok(Fetched { name: "parties.schema.json".to_owned(), text: without(PARTIES, self.0) })
+        Ok(Fetched { name: "parties.schema.json".to_owned(), text: without(PARTIES, self.0).into() })
     }
 }
 

@@ -14,7 +14,7 @@ pub(crate) use tag::constants_of;
 use crate::coerce::notes::{Notes, notes_anything};
 use crate::dialect::{Dialect, Language};
 use crate::error::{Breach, SchemaError, SchemaErrors};
-use crate::file::Location;
+use crate::file::{Location, SchemaText};
 use crate::resource::{Fetch, Parts, ResourceId, Resources, sorted};
 use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, StraightMember, StraightMembers, Test};
 use crate::secret::SecretNames;
@@ -65,7 +65,7 @@ impl Default for Options {
     }
 }
 
-/// Compiles the JSON Schema in `text`.
+/// Compiles the JSON Schema in `text`, which is JSON, or was made to JSON from what people wrote.
 ///
 /// `name` is what people know the file by, `uri` the absolute URI that it was found at. `fragment` chooses a subschema as
 /// the fragment of a `$ref` would: a JSON Pointer, an anchor, or nothing for the whole. `fetch` is asked for every other
@@ -81,13 +81,14 @@ impl Default for Options {
 pub fn compile(
     name: &str,
     uri: &str,
-    text: &str,
+    text: impl Into<SchemaText>,
     fragment: &str,
     fetch: &mut dyn Fetch,
     options: Options,
 ) -> Result<Schema, SchemaErrors> {
     let references = if options.keep_references { References::Kept } else { References::Shortened };
-    let Draft { schema, root, errors, languages, .. } = draft(name, uri, text, fragment, fetch, options, references);
+    let Draft { schema, root, errors, languages, .. } =
+        draft(name, uri, text.into(), fragment, fetch, options, references);
     match root {
         Some(_) if errors.is_empty() && options.coerce => {
             let notes = Notes::of(&schema, &languages);
@@ -138,7 +139,7 @@ pub(crate) enum References {
 pub(crate) fn draft(
     name: &str,
     uri: &str,
-    text: &str,
+    text: SchemaText,
     fragment: &str,
     fetch: &mut dyn Fetch,
     options: Options,
@@ -153,7 +154,7 @@ pub(crate) fn draft(
         rules: Vec::new(),
         secrets: HashSet::new(),
     };
-    let compiled = compiler.resources.add(name, uri, text.to_owned()).and_then(|resource| {
+    let compiled = compiler.resources.add(name, uri, text).and_then(|resource| {
         let whole = Location { file: crate::file::FileId(0), node: mervik_document::NodeId::ROOT };
         let reference = format!("#{fragment}");
         let (at, resource) = compiler.resources.resolve(resource, &reference, whole)?;

@@ -51,6 +51,6 @@ pub use coerce::{Change, Coerced, Coercer, Coercion, Doubt, Level, Reason, Step,
 pub use compile::{Direction, Options, compile};
 pub use dialect::Dialect;
 pub use error::{SchemaError, SchemaErrors};
-pub use file::SchemaFile;
+pub use file::{SchemaFile, SchemaText, Written};
 pub use resource::{Fetch, FetchError, Fetched, Nowhere};
 pub use schema::Schema;

@@ -5,7 +5,7 @@ mod way;
 
 use crate::dialect::{self, Dialect, Language};
 use crate::error::{Breach, SchemaError};
-use crate::file::{FileId, Location, SchemaFile};
+use crate::file::{FileId, Location, SchemaFile, SchemaText, Seen};
 use crate::metaschema;
 use fluent_uri::{Uri, UriRef};
 use identity::{Anchor, Identity};
@@ -29,8 +29,8 @@ pub trait Fetch {
 pub struct Fetched {
     /// The name that people know the file by.
     pub name: String,
-    /// The text, JSON.
-    pub text: String,
+    /// The text.
+    pub text: SchemaText,
 }
 
 /// Why a URI could not be fetched.
@@ -122,9 +122,9 @@ impl<'f> Resources<'f> {
     }
 
     /// Reads a file that was found at `uri` and indexes its resources; `None` after an error, which is noted.
-    pub(crate) fn add(&mut self, name: &str, uri: &str, text: String) -> Option<ResourceId> {
+    pub(crate) fn add(&mut self, name: &str, uri: &str, text: SchemaText) -> Option<ResourceId> {
         let mut tape = Tape::new();
-        let read = json::read(&text, &mut tape);
+        let read = json::read(&text.json, &mut tape);
         let file = FileId(self.files.len() as u32);
         self.files.push(Arc::new(SchemaFile::new(name, text, tape)));
         if let Err(error) = read {
@@ -159,21 +159,19 @@ impl<'f> Resources<'f> {
         let Some(file) = self.files.get(at.file.0 as usize) else { return };
         let SchemaPlace { source, at: pointer, place, line_text, .. } = file.place(at.node);
         let span = file.document().span(at.node);
-        let text = file.text().get(span.start as usize..span.end as usize);
-        let width = text.map_or(1, |text| text.lines().next().unwrap_or("").chars().count().max(1)) as u32;
+        let Seen { width, .. } = file.seen(span);
         self.errors.push(SchemaError { breach, source, at: pointer, span, place, line_text, width, message, hint });
     }
 
     fn syntax_error(&mut self, file: FileId, error: &json::SyntaxError) {
         let Some(file) = self.files.get(file.0 as usize) else { return };
-        let lines = mervik_document::LineIndex::new(file.text());
-        let (line, _) = lines.line(file.text(), error.span().start);
+        let Seen { place, line, .. } = file.seen(error.span());
         self.errors.push(SchemaError {
             breach: Breach::Syntax,
             span: error.span(),
             source: file.name().clone(),
             at: error.at().to_owned(),
-            place: lines.place(file.text(), error.span().start),
+            place,
             line_text: line.into(),
             width: 1,
             message: format!("not JSON: {error}"),
@@ -447,7 +445,7 @@ impl<'f> Resources<'f> {
             return *known;
         }
         if let Some(text) = metaschema::text(uri) {
-            return self.add(uri, uri, text.to_owned());
+            return self.add(uri, uri, text.into());
         }
         let fetched = self.fetch.fetch(uri).map(|fetched| (uri.to_owned(), fetched)).or_else(|error| {
             // A file that names itself `https://…/a.json` has its neighbours beside it, under either name.

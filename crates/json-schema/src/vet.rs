@@ -24,7 +24,7 @@ pub use rules::{Profile, RULES, VetRule};
 use crate::compile::{Draft, Options, References, draft};
 use crate::dialect::Language;
 use crate::error::{Breach, SchemaError};
-use crate::file::{FileId, SchemaFile};
+use crate::file::{FileId, SchemaFile, SchemaText, Seen};
 use crate::resource::Fetch;
 use crate::schema::{Node, Schema, SchemaId};
 use mervik_document::edit::{self, Edit};
@@ -85,13 +85,13 @@ pub struct Vetted {
 pub fn vet(
     name: &str,
     uri: &str,
-    text: &str,
+    text: impl Into<SchemaText>,
     fragment: &str,
     fetch: &mut dyn Fetch,
     options: Options,
     profile: Option<Profile>,
 ) -> Vetted {
-    let draft = draft(name, uri, text, fragment, fetch, options, References::Kept);
+    let draft = draft(name, uri, text.into(), fragment, fetch, options, References::Kept);
     let Some(file) = draft.schema.files().first().cloned() else {
         return Vetted { remarks: Vec::new(), reached: Vec::new() };
     };
@@ -192,15 +192,15 @@ fn placed(document: &Document<'_>, file: &SchemaFile, mut raw: Vec<Raw>) -> Vec<
     let mut ways = pointer::Ways::new(document);
     let remark = |Raw { rule, node, message, hint, fix }| {
         let span = document.span(node);
-        let (line, _) = lines.line(file.text(), span.start);
-        let shown = file.text().get(span.start as usize..span.end as usize).unwrap_or("");
-        let width = shown.lines().next().unwrap_or("").chars().count().max(1) as u32;
+        let Seen { place, line, width } = file.seen(span);
+        // Lines may be as long as the file: what was counted is not counted again.
+        let place = if file.is_made() { place } else { places.at(span.start) };
         Remark {
             rule,
             source: file.name().clone(),
             at: ways.pointer(node),
             span,
-            place: places.at(span.start),
+            place,
             line_text: line.into(),
             width,
             message,

@@ -5,7 +5,11 @@ use crate::project::Project;
 use crate::report::excerpt;
 use crate::status::Trouble;
 use crate::style::{Paint, Tone};
-use mervik_json_schema::{Dialect, Direction, Fetch, FetchError, Fetched, Options, Schema, SchemaErrors, compile};
+use mervik_document::{LineIndex, Place};
+use mervik_formats::{Reading, yaml};
+use mervik_json_schema::{
+    Dialect, Direction, Fetch, FetchError, Fetched, Options, Schema, SchemaErrors, SchemaText, Written, compile,
+};
 use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, percent_decode_str, percent_encode};
 use std::borrow::Cow;
 use std::path::{Path, PathBuf};
@@ -17,7 +21,7 @@ pub(crate) struct Source<'n> {
     /// The file, however it was named.
     pub(crate) path: PathBuf,
     pub(crate) uri: String,
-    pub(crate) text: String,
+    pub(crate) text: SchemaText,
     /// Which part of it is meant.
     pub(crate) fragment: &'n str,
     pub(crate) folders: Folders,
@@ -32,10 +36,9 @@ pub(crate) fn read<'n>(
 ) -> Result<Source<'n>, Trouble> {
     let (path, fragment) = split_fragment(named);
     let language = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
-    if let Some(language) =
-        [("xsd", "XML Schema"), ("proto", "protobuf field rules"), ("yaml", "YAML"), ("yml", "YAML")]
-            .iter()
-            .find_map(|(known, words)| (*known == language).then_some(*words))
+    if let Some(language) = [("xsd", "XML Schema"), ("proto", "protobuf field rules")]
+        .iter()
+        .find_map(|(known, words)| (*known == language).then_some(*words))
     {
         return Err(Trouble::new(format!(
             "cannot read `{}`: schemas in {language} cannot be read yet",
@@ -43,7 +46,11 @@ pub(crate) fn read<'n>(
             language = language
         )));
     }
-    let text = read_text(&path).map_err(|problem| match problem {
+    let text = read_text(&path).and_then(|text| as_json(&path, text)).map_err(|problem| match problem {
+        Unreadable::Yaml(place, message) => {
+            let Place { line, column } = place;
+            Trouble::new(format!("the schema `{}`, line {line}, column {column}: {message}", path.display()))
+        }
         Unreadable::Io(error) => Trouble::file("cannot read the schema", &path, &error),
         Unreadable::NotUtf8(at) => {
             Trouble::new(format!("the schema `{}` is not UTF-8: byte {at} is out of place", path.display()))
@@ -92,7 +99,7 @@ pub(crate) fn load(
     let project = Project::around()?;
     let Source { name, uri, text, fragment, mut folders, options, .. } = read(named, options, project.as_ref())?;
     let options = wanted(options);
-    compile(&name, &uri, &text, fragment, &mut folders, options).map_err(|errors| not_a_schema(&name, &errors, paint))
+    compile(&name, &uri, text, fragment, &mut folders, options).map_err(|errors| not_a_schema(&name, &errors, paint))
 }
 
 /// `PATH#FRAGMENT`, unless there is a file that is called so.
@@ -193,7 +200,10 @@ impl Fetch for Folders {
                 Some("`--allow-path DIR` lets references lead there"),
             );
         }
-        match read_text(&found) {
+        match read_text(&found).and_then(|text| as_json(&found, text)) {
+            Err(Unreadable::Yaml(place, message)) => {
+                refuse(&format!("cannot be read: line {}, column {}: {message}", place.line, place.column), None)
+            }
             Ok(text) => Ok(Fetched { name: self.name_of(&found), text }),
             Err(Unreadable::Io(error)) => refuse(&format!("cannot be read: {error}"), None),
             Err(Unreadable::NotUtf8(at)) => refuse(&format!("is not UTF-8: byte {at} is out of place"), None),
@@ -204,6 +214,35 @@ impl Fetch for Folders {
 enum Unreadable {
     Io(std::io::Error),
     NotUtf8(usize),
+    /// No YAML, or not one document.
+    Yaml(Place, String),
+}
+
+/// A schema's text as JSON: a file in YAML becomes JSON, and keeps its places.
+fn as_json(path: &Path, text: String) -> Result<SchemaText, Unreadable> {
+    if !is_yaml(path) {
+        return Ok(text.into());
+    }
+    let (mut documents, fault) = yaml::read(&text);
+    if let Some(fault) = fault {
+        let place = LineIndex::new(&text).place(&text, fault.span.start);
+        return Err(Unreadable::Yaml(place, fault.message));
+    }
+    match (documents.pop(), documents.len()) {
+        (Some(Reading { json, origins }), 0) => {
+            Ok(SchemaText { json, written: Some(Written { text, places: origins.places().to_vec() }) })
+        }
+        (_, others) => {
+            let message = format!("expected one document, found {}", if others == 0 { 0 } else { others + 1 });
+            Err(Unreadable::Yaml(Place { line: 1, column: 1 }, message))
+        }
+    }
+}
+
+/// Whether a schema's file is YAML by its name.
+pub(crate) fn is_yaml(path: &Path) -> bool {
+    let extension = path.extension().and_then(|extension| extension.to_str()).map(str::to_ascii_lowercase);
+    matches!(extension.as_deref(), Some("yaml" | "yml"))
 }
 
 fn read_text(path: &Path) -> Result<String, Unreadable> {

@@ -10,6 +10,7 @@ use crate::schema_files::{self, Source};
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
 use mervik_document::Severity;
+use mervik_json_schema::SchemaText;
 use mervik_json_schema::vet::{self, Profile, Remark, Vetted};
 use std::sync::Arc;
 
@@ -79,13 +80,17 @@ fn is_part(pointer: &str, whole: &str) -> bool {
 fn vet_one(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(String, usize, Vetted), Trouble> {
     let Source { name, path, uri, mut text, fragment, mut folders, options } =
         schema_files::read(named, &call.language, project)?;
+    if call.fix && text.written.is_some() {
+        let trouble = Trouble::new(format!("cannot mend `{name}`: schemas in YAML are read, but not written yet"));
+        return Err(trouble.hint("without `--fix` the fixes are told"));
+    }
     let profile = call.profile.map(|profile| match profile {
         ProfileName::ModelOutput => Profile::ModelOutput,
     });
     let silenced =
         |remark: &Remark| project.is_some_and(|project| project.silence.iter().any(|id| id == remark.rule.id));
-    let mut vetted = |text: &str| {
-        let mut vetted = vet::vet(&name, &uri, text, fragment, &mut folders, options, profile);
+    let mut vetted = |text: &SchemaText| {
+        let mut vetted = vet::vet(&name, &uri, text.clone(), fragment, &mut folders, options, profile);
         vetted.remarks.retain(|remark| !silenced(remark));
         vetted
     };
@@ -94,7 +99,8 @@ fn vet_one(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(St
     if call.fix {
         for _ in 0..MAX_ROUNDS {
             let wanted: Vec<Remark> = current.remarks.iter().filter(|one| is_told(one, call)).cloned().collect();
-            let Some((fixed, count)) = vet::fix(&text, &wanted) else { break };
+            let Some((fixed, count)) = vet::fix(&text.json, &wanted) else { break };
+            let fixed = SchemaText::from(fixed);
             let next = vetted(&fixed);
             // A fix that breaks something is not made.
             let errors =
@@ -106,7 +112,7 @@ fn vet_one(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(St
             mended += count;
         }
         if mended > 0 {
-            files::replace(&path, &text)?;
+            files::replace(&path, &text.json)?;
         }
     }
     Ok((name.clone(), mended, current))

@@ -9,9 +9,7 @@ struct Shelf(Vec<(&'static str, &'static str)>);
 impl Fetch for Shelf {
     fn fetch(&mut self, uri: &str) -> Result<Fetched, FetchError> {
         match self.0.iter().find(|(known, _)| *known == uri) {
-            Some((_, text)) => {
-                Ok(Fetched { name: uri.rsplit('/').next().unwrap().to_owned(), text: (*text).to_owned() })
-            }
+            Some((_, text)) => Ok(Fetched { name: uri.rsplit('/').next().unwrap().to_owned(), text: (*text).into() }),
             None => Err(FetchError { reason: "is not on the shelf".to_owned(), hint: None }),
         }
     }

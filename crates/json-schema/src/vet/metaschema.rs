@@ -16,13 +16,13 @@ impl Vetter<'_> {
         let stated = self.document.root().get("$schema").and_then(|uri| uri.as_str());
         let uri = stated.map_or(options.dialect.uri(), |uri| uri.strip_suffix('#').unwrap_or(uri)).to_owned();
         let text = match metaschema::text(&uri) {
-            Some(text) => Some((uri.clone(), text.to_owned())),
+            Some(text) => Some((uri.clone(), text.into())),
             None => fetch.fetch(&uri).ok().map(|Fetched { name, text }| (name, text)),
         };
         // One that cannot be had is an error of the schema that names it, which is told already.
         let Some((name, text)) = text else { return };
         let metaschema_options = Options { dialect: Dialect::default(), ..Options::default() };
-        let Ok(metaschema) = compile(&name, &uri, &text, "", fetch, metaschema_options) else { return };
+        let Ok(metaschema) = compile(&name, &uri, text, "", fetch, metaschema_options) else { return };
         let findings = Checker::new(&metaschema).findings(self.document);
         if findings.is_empty() {
             return;

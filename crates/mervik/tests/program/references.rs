@@ -78,3 +78,45 @@ fn links_do_not_lead_out_of_the_folder() {
     assert_eq!(outcome.status, 2);
     assert!(outcome.err.contains("lies outside of the schema's folder"), "{}", outcome.err);
 }
+
+#[test]
+fn schemas_in_yaml_are_read_and_keep_their_places() {
+    let folder = Folder::new()
+        .with(
+            "berth.schema.yaml",
+            "$schema: https://json-schema.org/draft/2020-12/schema\ntype: object\n# at most what the harbour has\nproperties:\n  draught_m: { $ref: 'metres.yml#/$defs/draught' }\n  name: &text\n    type: string\n    minLength: 2\n  flag: *text\n",
+        )
+        .with("metres.yml", "$defs:\n  draught:\n    type: number\n    maximum: 18\n")
+        .with("a.json", r#"{"draught_m":21.4,"name":"x","flag":"y"}"#)
+        .with("broken.yaml", "type: object\nproperties:\n  a:\n    type: strng\n    minLength: -1\n")
+        .with("bad.yaml", "type: object\n  a: [\n")
+        .with("two.yaml", "type: object\n---\ntype: array\n");
+    let report = folder.report("berth.schema.yaml", "a.json", 1);
+    let told: Vec<(&str, &str)> = report[0]["findings"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|finding| (finding["schema"].as_str().unwrap(), finding["schema_at"].as_str().unwrap()))
+        .collect();
+    assert_eq!(
+        told,
+        [
+            ("metres.yml", "/$defs/draught/maximum"),
+            ("berth.schema.yaml", "/properties/name/minLength"),
+            ("berth.schema.yaml", "/properties/flag/minLength"),
+        ]
+    );
+    let text = folder.run(&["check", "--schema", "berth.schema.yaml", "a.json"]).out;
+    assert!(text.contains("schema   maximum: 18  metres.yml:4"), "{text}");
+    assert!(text.contains("schema   minLength: 2  berth.schema.yaml:8"), "{text}");
+    let broken = folder.run(&["check", "--schema", "broken.yaml", "a.json"]);
+    assert_eq!(broken.status, 2);
+    assert!(broken.err.contains("broken.yaml:4:11") && broken.err.contains("broken.yaml:5:16"), "{}", broken.err);
+    let vetted = folder.run(&["vet", "broken.yaml"]);
+    assert!(vetted.status == 1 && vetted.out.contains("broken.yaml:4:11"), "{}", vetted.out);
+    assert!(folder.run(&["vet", "--fix", "broken.yaml"]).err.contains("cannot mend `broken.yaml`"));
+    for (name, said) in [("bad.yaml", "line 2, column"), ("two.yaml", "expected one document, found 2")] {
+        let outcome = folder.run(&["check", "--schema", name, "a.json"]);
+        assert!(outcome.status == 2 && outcome.err.contains(said), "{outcome:?}");
+    }
+}
