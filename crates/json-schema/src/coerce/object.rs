@@ -143,7 +143,7 @@ impl<'s> Walk<'_, 's> {
     fn said(&mut self, layers: Layers, name: &str, hash: Option<u32>) -> bool {
         let hash = hash.unwrap_or_else(|| name_hash(name.as_bytes()));
         let schema = self.schema;
-        let mut described = false;
+        let (mut described, mut evaluated) = (false, false);
         let mut at = 0;
         while let Some(id) = self.layer(layers, at) {
             at += 1;
@@ -164,11 +164,12 @@ impl<'s> Walk<'_, 's> {
                     pending.push(*id);
                 }
             }
+            evaluated |= spoken_for || test.additional.is_some();
             if !spoken_for && open {
                 pending.extend(test.additional);
             }
         }
-        if !described && !layers.open {
+        if !evaluated && !layers.open {
             self.unevaluated(layers);
         }
         described

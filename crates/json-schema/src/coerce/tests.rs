@@ -254,6 +254,92 @@ fn directives_rename_clean_and_parse() {
 }
 
 #[test]
+fn every_keyword_that_applies_schemas_leads_to_the_values() {
+    let table = [
+        (r#"{"patternProperties":{"^n_":{"type":"integer"}}}"#, r#"{"n_a":"1","a":"1"}"#, r#"{"n_a":1,"a":"1"}"#),
+        (r#"{"additionalProperties":{"type":"integer"}}"#, r#"{"a":"1"}"#, r#"{"a":1}"#),
+        (
+            r#"{"properties":{"a":{"type":"string"}},"additionalProperties":{"type":"integer"}}"#,
+            r#"{"a":"1","b":"1"}"#,
+            r#"{"a":"1","b":1}"#,
+        ),
+        (
+            r#"{"prefixItems":[{"type":"integer"}],"items":{"type":"boolean"}}"#,
+            r#"["1","true","x"]"#,
+            r#"[1,true,"x"]"#,
+        ),
+        (r#"{"prefixItems":[{}],"unevaluatedItems":{"type":"integer"}}"#, r#"["1","2"]"#, r#"["1",2]"#),
+        (
+            r#"{"properties":{"a":{}},"unevaluatedProperties":{"type":"integer"}}"#,
+            r#"{"a":"1","b":"2"}"#,
+            r#"{"a":"1","b":2}"#,
+        ),
+        (
+            r#"{"allOf":[{"properties":{"a":{"type":["integer","string"]}}},{"properties":{"a":{"type":["integer","null"]}}}]}"#,
+            r#"{"a":"1"}"#,
+            r#"{"a":1}"#,
+        ),
+        (
+            r#"{"dependentSchemas":{"a":{"properties":{"b":{"type":"integer"}}}}}"#,
+            r#"{"a":1,"b":"2"}"#,
+            r#"{"a":1,"b":2}"#,
+        ),
+        (r#"{"dependentSchemas":{"a":{"properties":{"b":{"type":"integer"}}}}}"#, r#"{"b":"2"}"#, r#"{"b":"2"}"#),
+        (
+            r##"{"$defs":{"t":{"properties":{"v":{"type":"integer"},"n":{"$ref":"#/$defs/t"}}}},"$ref":"#/$defs/t"}"##,
+            r#"{"v":"1","n":{"v":"2","n":{"v":"x"}}}"#,
+            r#"{"v":1,"n":{"v":2,"n":{"v":"x"}}}"#,
+        ),
+        (
+            r##"{"$dynamicAnchor":"t","properties":{"v":{"type":"integer"},"n":{"$dynamicRef":"#t"}}}"##,
+            r#"{"n":{"v":"2"}}"#,
+            r#"{"n":{"v":2}}"#,
+        ),
+        (r#"{"const":28}"#, r#""28""#, "28"),
+        (r#"{"const":null}"#, r#""null""#, "null"),
+        (r#"{"not":{"type":"integer"}}"#, r#""28""#, r#""28""#),
+        (r#"{"contains":{"type":"integer"}}"#, r#"["1"]"#, r#"["1"]"#),
+        ("true", r#""28""#, r#""28""#),
+        ("false", r#""28""#, r#""28""#),
+    ];
+    for (source, text, expected) in table {
+        becomes(source, LOSSLESS, &[(text, expected)]);
+    }
+}
+
+#[test]
+fn older_dialects_have_their_own_ways() {
+    let siblings = |dialect: &str| {
+        format!(
+            r##"{{"$schema":"{dialect}","definitions":{{"n":{{"type":"integer"}}}},"properties":{{"a":{{"$ref":"#/definitions/n","default":7}}}}}}"##
+        )
+    };
+    // Beside `$ref` nothing is read before 2019-09.
+    becomes(
+        &siblings("http://json-schema.org/draft-07/schema#"),
+        LOSSLESS,
+        &[("{}", "{}"), (r#"{"a":"1"}"#, r#"{"a":1}"#)],
+    );
+    becomes(&siblings("https://json-schema.org/draft/2019-09/schema"), LOSSLESS, &[("{}", r#"{"a": 7}"#)]);
+    let draft04 = r#"{"$schema":"http://json-schema.org/draft-04/schema#","type":"integer"}"#;
+    becomes(draft04, LOSSLESS, &[("28.0", "28"), (r#""28""#, "28"), ("28.5", "28.5")]);
+    let tuples = r#"{"$schema":"http://json-schema.org/draft-07/schema#","items":[{"type":"integer"}],"additionalItems":{"type":"boolean"}}"#;
+    becomes(tuples, LOSSLESS, &[(r#"["1","true"]"#, "[1,true]")]);
+}
+
+#[test]
+fn what_is_no_document_comes_back_as_it_is() {
+    for text in ["", "{", r#"{"a":1,"a":2}"#, "[1,]", "nul"] {
+        assert_eq!(
+            coerced(r#"{"properties":{"a":{"type":"string","default":"x"}}}"#, text, GENEROUS),
+            Coerced::default()
+        );
+    }
+    let deep = format!("{}{}", "[".repeat(1_000), "]".repeat(1_000));
+    assert_eq!(coerced(r##"{"items":{"$ref":"#"}}"##, &deep, GENEROUS), Coerced::default());
+}
+
+#[test]
 fn directives_that_are_not_understood_are_refused() {
     for (directives, message) in [
         (r#"{"clean":["shout"]}"#, "`shout` is no way to clean a value up"),

@@ -158,19 +158,7 @@ impl<'w, 's> Walk<'w, 's> {
         let length = self.path.len();
         for (index, item) in value.items().enumerate() {
             let first = self.coercer.pending.len();
-            let mut at = 0;
-            while let Some(id) = self.layer(layers, at) {
-                at += 1;
-                for rule in self.schema.rules_of(id) {
-                    match &rule.test {
-                        Test::Items(items) => {
-                            self.coercer.pending.extend(items.prefix.get(index).copied().or(items.rest));
-                        }
-                        Test::UnevaluatedItems(id) if !layers.open => self.coercer.pending.push(*id),
-                        _ => {}
-                    }
-                }
-            }
+            self.item_schemas(layers, index);
             if self.coercer.pending.len() == first {
                 continue;
             }
@@ -188,6 +176,38 @@ impl<'w, 's> Walk<'w, 's> {
         let mut new = new?;
         new.push_str(source.get(done..).unwrap_or(""));
         Some(new)
+    }
+
+    /// Notes the schemas that apply to the item of an index.
+    fn item_schemas(&mut self, layers: Layers, index: usize) {
+        let (mut evaluated, mut at) = (layers.open, 0);
+        while let Some(id) = self.layer(layers, at) {
+            at += 1;
+            for rule in self.schema.rules_of(id) {
+                match &rule.test {
+                    Test::Items(items) => {
+                        let schema = items.prefix.get(index).copied().or(items.rest);
+                        evaluated |= schema.is_some();
+                        self.coercer.pending.extend(schema);
+                    }
+                    // What matches counts as evaluated (Core, 10.3.1.3); which items do is not asked here.
+                    Test::Contains(_) => evaluated = true,
+                    _ => {}
+                }
+            }
+        }
+        if evaluated {
+            return;
+        }
+        at = 0;
+        while let Some(id) = self.layer(layers, at) {
+            at += 1;
+            for rule in self.schema.rules_of(id) {
+                if let Test::UnevaluatedItems(id) = &rule.test {
+                    self.coercer.pending.push(*id);
+                }
+            }
+        }
     }
 
     /// Notes that the value at hand is another one now.
