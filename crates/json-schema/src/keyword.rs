@@ -182,7 +182,10 @@ impl Keyword {
 
 /// The keyword `name` in a language; `None` for a name that it does not know, which is an annotation (Core, 6.5).
 pub(crate) fn find(name: &str, language: Language) -> Option<&'static Keyword> {
-    let dialect = language.dialect;
+    let dialect = match name {
+        "readOnly" | "writeOnly" | "deprecated" if language.openapi => Dialect::Draft201909,
+        _ => language.dialect,
+    };
     KEYWORDS.iter().find(|keyword| {
         keyword.name == name && (keyword.from..=keyword.to).contains(&dialect) && language.has(keyword.vocabulary)
     })

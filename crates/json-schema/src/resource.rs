@@ -194,11 +194,24 @@ impl<'f> Resources<'f> {
             let keyword = schema.members().find(|member| member.name.text() == "$schema")?;
             Some((keyword.value.id(), keyword.value.as_str()?.to_owned()))
         });
-        let Some(Some((node, uri))) = said else { return otherwise };
+        let Some(Some((node, uri))) = said else { return self.openapi_at(at).unwrap_or(otherwise) };
         match Dialect::find(&uri) {
             Some(dialect) => Language::standard(dialect),
             None => self.custom_language(&uri, Location { file: at.file, node }).unwrap_or(otherwise),
         }
+    }
+
+    /// The language of the schemas in an OpenAPI document: a dialect of its own until 3.0, and from 3.1 on the one that
+    /// `jsonSchemaDialect` names, or 2020-12.
+    fn openapi_at(&self, at: Location) -> Option<Language> {
+        self.with(at, |document| {
+            let version = document.get("openapi")?.as_str()?;
+            if version.starts_with("3.0") {
+                return Some(Language::openapi());
+            }
+            let stated = document.get("jsonSchemaDialect").and_then(Value::as_str).and_then(Dialect::find);
+            Some(Language::standard(stated.unwrap_or_default()))
+        })?
     }
 
     /// The language that a metaschema of somebody else defines (Core, 8.1.2).

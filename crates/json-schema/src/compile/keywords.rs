@@ -395,6 +395,11 @@ impl Compiler<'_> {
             }
             _ => add(self, value),
         }
+        // OpenAPI 3.0.3, 4.7.24: beside `type`, it allows `null` too.
+        let nullable = || here.schema.get("nullable").and_then(Value::as_bool) == Some(true);
+        if here.language.openapi && nullable() {
+            types.kinds = types.kinds.with(Kinds::of(Kind::Null));
+        }
         Some(types)
     }
 

@@ -80,6 +80,43 @@ fn links_do_not_lead_out_of_the_folder() {
 }
 
 #[test]
+fn schemas_stand_inside_openapi_documents() {
+    let api = |version: &str, schema: &str| {
+        format!(
+            "openapi: {version}\ninfo: {{ title: Berths, version: '1' }}\npaths: {{}}\ncomponents:\n  schemas:\n    Metres: {{ type: number }}\n    Ship:\n{schema}"
+        )
+    };
+    let old = "      type: object\n      required: [draught_m]\n      properties:\n        draught_m: { $ref: '#/components/schemas/Metres', nullable: true }\n        \
+               beam_m: { type: number, minimum: 5, exclusiveMinimum: true, nullable: true, example: 12 }\n        id: { type: string, readOnly: true }\n";
+    let new = "      type: object\n      properties:\n        draught_m: { $ref: '#/components/schemas/Metres', exclusiveMinimum: 5 }\n        beam_m: { type: [number, 'null'] }\n";
+    let folder = Folder::new()
+        .with("old.yaml", api("3.0.3", old))
+        .with("new.yaml", api("3.1.0", new))
+        .with("a.json", r#"{"draught_m":7,"beam_m":null}"#)
+        .with("b.json", r#"{"draught_m":null,"beam_m":5}"#)
+        .with("c.json", r#"{"draught_m":5,"id":"x"}"#);
+    let told = |arguments: &[&str], document: &str| {
+        let fixed = ["check", "--report", "ndjson", document, "--schema"];
+        let outcome = folder.run(&fixed.iter().chain(arguments).copied().collect::<Vec<_>>());
+        let record = &crate::support::lines(&outcome.out)[0];
+        let findings = record["findings"].as_array().unwrap().clone();
+        findings.iter().map(|finding| finding["schema_at"].as_str().unwrap().to_owned()).collect::<Vec<String>>()
+    };
+    let old = "old.yaml#/components/schemas/Ship";
+    assert!(told(&[old], "a.json").is_empty());
+    // Beside `$ref` nothing is read in 3.0.
+    assert_eq!(
+        told(&[old], "b.json"),
+        ["/components/schemas/Metres/type", "/components/schemas/Ship/properties/beam_m/minimum"]
+    );
+    assert!(told(&[old], "c.json").is_empty());
+    assert_eq!(told(&[old, "--direction", "request"], "c.json"), ["/components/schemas/Ship/properties/id/readOnly"]);
+    let new = "new.yaml#/components/schemas/Ship";
+    assert!(told(&[new], "a.json").is_empty());
+    assert_eq!(told(&[new], "c.json"), ["/components/schemas/Ship/properties/draught_m/exclusiveMinimum"]);
+}
+
+#[test]
 fn schemas_in_yaml_are_read_and_keep_their_places() {
     let folder = Folder::new()
         .with(
