@@ -5,6 +5,7 @@ mod groups;
 mod html;
 mod json;
 mod junit;
+mod markup;
 mod sarif;
 mod text;
 mod unit;

@@ -3,6 +3,7 @@
 //! What is counted has a bound, and so has what is shown, so that neither memory nor the page grows with the input.
 
 use super::groups::with_stars;
+use super::markup::escaped;
 use super::{Counts, Report};
 use crate::check::Judged;
 use mervik_document::{Severity, shown};
@@ -353,21 +354,6 @@ fn number(number: u64) -> String {
     grouped
 }
 
-fn escaped(text: &str) -> String {
-    let mut escaped = String::with_capacity(text.len());
-    for c in text.chars() {
-        match c {
-            '&' => escaped.push_str("&amp;"),
-            '<' => escaped.push_str("&lt;"),
-            '>' => escaped.push_str("&gt;"),
-            '"' => escaped.push_str("&quot;"),
-            '\u{0}' => escaped.push('\u{FFFD}'),
-            c => escaped.push(c),
-        }
-    }
-    escaped
-}
-
 impl<W: Write> Report for HtmlReport<W> {
     fn excerpt_width(&self) -> Option<usize> {
         Some(WIDTH)
@@ -438,7 +424,6 @@ mod tests {
     #[test]
     fn numbers_and_texts_are_fit_for_people_and_pages() {
         assert_eq!((number(7), number(1_234_567)), ("7".to_owned(), "1\u{202F}234\u{202F}567".to_owned()));
-        assert_eq!(escaped("<b a=\"1\">&\0"), "&lt;b a=&quot;1&quot;&gt;&amp;\u{FFFD}");
         assert_eq!(clipped(&"é".repeat(500)).chars().count(), TEXT + 1);
     }
 }

@@ -1,6 +1,7 @@
 //! The report `junit`: test results in XML, as build servers read them. A document is a suite, a refused record a case that
 //! failed; all records of a document that hold are one case together.
 
+use super::markup::escaped;
 use super::{Counts, Report};
 use crate::check::Judged;
 use mervik_document::Severity;
@@ -32,24 +33,6 @@ impl<W: Write> JunitReport<W> {
         }
         self.out.write_all(b"<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites name=\"mervik check\">\n")
     }
-}
-
-/// Text for an attribute or an element: without what XML 1.0 does not allow (2.2).
-fn escaped(text: &str) -> String {
-    let mut escaped = String::with_capacity(text.len());
-    for c in text.chars() {
-        match c {
-            '&' => escaped.push_str("&amp;"),
-            '<' => escaped.push_str("&lt;"),
-            '>' => escaped.push_str("&gt;"),
-            '"' => escaped.push_str("&quot;"),
-            '\n' => escaped.push_str("&#10;"),
-            '\t' => escaped.push_str("&#9;"),
-            '\u{0}'..='\u{1F}' | '\u{FFFE}' | '\u{FFFF}' => escaped.push('\u{FFFD}'),
-            c => escaped.push(c),
-        }
-    }
-    escaped
 }
 
 impl<W: Write> Report for JunitReport<W> {
@@ -86,16 +69,17 @@ impl<W: Write> Report for JunitReport<W> {
             let (rule, message) = first.map_or(("", ""), |finding| (&*finding.rule, finding.message.as_str()));
             let more = errors.len().saturating_sub(1);
             let more = if more > 0 { format!(", and {more} more") } else { String::new() };
-            let message = escaped(&format!("{message}{more}"));
+            // A line end in an attribute would be read as a space (XML 1.0, 3.3.3).
+            let message = escaped(&format!("{message}{more}")).replace('\n', "&#10;");
             writeln!(
                 out,
                 "      <failure type=\"{}\" message=\"{message}\">{}</failure>",
                 escaped(rule),
-                errors.iter().map(|line| escaped(line).replace("&#10;", "\n")).collect::<String>()
+                errors.iter().map(|line| escaped(line)).collect::<String>()
             )?;
         }
         if !others.is_empty() {
-            let lines = others.iter().map(|line| escaped(line).replace("&#10;", "\n")).collect::<String>();
+            let lines = others.iter().map(|line| escaped(line)).collect::<String>();
             writeln!(out, "      <system-out>{lines}</system-out>")?;
         }
         writeln!(out, "    </testcase>")
@@ -131,15 +115,5 @@ impl<W: Write> Report for JunitReport<W> {
         self.start()?;
         self.out.write_all(b"</testsuites>\n")?;
         self.out.flush()
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn text_is_fit_for_xml() {
-        assert_eq!(escaped("a<b>&\"c\"\n\u{1b}[0m\u{0}é"), "a&lt;b&gt;&amp;&quot;c&quot;&#10;\u{FFFD}[0m\u{FFFD}é");
     }
 }
