@@ -107,6 +107,8 @@ mod tests {
             ("cargo[][kind]=a&cargo[][kind]=b", r#"{"cargo":[{"kind":"a"},{"kind":"b"}]}"#),
             ("a[0]=x&a[b]=y", r#"{"a":{"0":"x","b":"y"}}"#),
             ("a[007]=x", r#"{"a":{"007":"x"}}"#),
+            ("a[1]=x&a[0]=y&a=z", r#"{"a":["y","x","z"]}"#),
+            ("a=x&a=y&a[2]=z", r#"{"a":["x","y","z"]}"#),
             ("https://halvenmouth.example/berths?a=1&b=2#top", r#"{"a":"1","b":"2"}"#),
             ("?a=1", r#"{"a":"1"}"#),
             ("a=1?2&b", r#"{"a":"1?2","b":""}"#),
@@ -136,6 +138,8 @@ mod tests {
         let table = [
             ("a=1&a[b]=2", "duplicate-name"),
             ("a[b]=1&a=2", "duplicate-name"),
+            ("a[0]=1&a[b]=2&a=3", "duplicate-name"),
+            ("a[0][b]=1&a[0]=2", "duplicate-name"),
             ("a[b=1", "syntax"),
             ("a[b]c=1", "syntax"),
             ("a..b=1", "syntax"),

@@ -4,9 +4,10 @@ use crate::fault::Fault;
 use crate::reading::Builder;
 use mervik_document::Span;
 use mervik_document::finding::rule;
+use std::collections::HashMap;
 
 /// One step of a path.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub(crate) enum Step {
     Name(String),
     /// An item by its index, or a name of digits: what stands beside it decides.
@@ -46,8 +47,9 @@ impl Step {
 pub(crate) enum Tree {
     /// Text, or JSON that is written as it is.
     Leaf { text: String, span: Span },
-    /// Members by name, in the order in which they came; items have their index for a name.
-    Branch { children: Vec<Child>, span: Span },
+    /// Members by name, in the order in which they came; items have their index for a name. `places` has the place of
+    /// every child; `named` says that some child is no item.
+    Branch { children: Vec<Child>, places: HashMap<Step, usize>, named: bool, span: Span },
 }
 
 #[derive(Debug)]
@@ -59,7 +61,7 @@ pub(crate) struct Child {
 
 impl Tree {
     pub(crate) fn root(span: Span) -> Tree {
-        Tree::Branch { children: Vec::new(), span }
+        Tree::Branch { children: Vec::new(), places: HashMap::new(), named: false, span }
     }
 
     /// Puts a text at the end of a path. `repeats` says that a name which comes again makes a list.
@@ -80,7 +82,7 @@ impl Tree {
         }
         let mut at = self;
         for (depth, step) in path.iter().enumerate() {
-            let Tree::Branch { children, span: branch } = at else {
+            let Tree::Branch { children, places, named, span: branch } = at else {
                 let fault = Fault::new(rule::DUPLICATE_NAME, name_span, "a name once", "one that is text elsewhere");
                 return Err(fault.hint("a name with parts, and the same name without them, cannot both be there"));
             };
@@ -88,7 +90,7 @@ impl Tree {
             let last = depth + 1 == path.len();
             let found = match step {
                 Step::Next => None,
-                step => children.iter().position(|child| child.step == *step),
+                step => places.get(step).copied(),
             };
             let index = match found {
                 Some(index) if !last => index,
@@ -103,8 +105,10 @@ impl Tree {
                     };
                     let tree = match last {
                         true => Tree::Leaf { text: std::mem::take(&mut text), span },
-                        false => Tree::Branch { children: Vec::new(), span: Span { start: name_span.start, ..span } },
+                        false => Tree::root(Span { start: name_span.start, ..span }),
                     };
+                    places.insert(step.clone(), children.len());
+                    *named |= !matches!(step, Step::Index(_));
                     children.push(Child { step, name_span, tree });
                     if last {
                         return Ok(());
@@ -123,7 +127,7 @@ impl Tree {
         // Depth is bounded by `MAX_STEPS`.
         match self {
             Tree::Leaf { text, span } => builder.string(text, *span),
-            Tree::Branch { children, span } => {
+            Tree::Branch { children, span, .. } => {
                 let mut items: Vec<(usize, &Tree)> = children
                     .iter()
                     .filter_map(|child| match child.step {
@@ -161,15 +165,17 @@ impl Child {
         }
         let item = |index: usize, tree: Tree| Child { step: Step::Index(index), name_span, tree };
         match &mut self.tree {
-            Tree::Branch { children, .. } if children.iter().all(|child| matches!(child.step, Step::Index(_))) => {
+            Tree::Branch { children, places, named: false, .. } => {
+                places.insert(Step::Index(children.len()), children.len());
                 children.push(item(children.len(), Tree::Leaf { text, span }));
                 Ok(())
             }
             Tree::Branch { .. } => Err(fault()),
             Tree::Leaf { span: first, .. } => {
                 let whole = Span { start: first.start, end: span.end };
-                let first = std::mem::replace(&mut self.tree, Tree::Branch { children: Vec::new(), span: whole });
-                if let Tree::Branch { children, .. } = &mut self.tree {
+                let first = std::mem::replace(&mut self.tree, Tree::root(whole));
+                if let Tree::Branch { children, places, .. } = &mut self.tree {
+                    places.extend([(Step::Index(0), 0), (Step::Index(1), 1)]);
                     children.push(item(0, first));
                     children.push(item(1, Tree::Leaf { text, span }));
                 }

@@ -9,6 +9,7 @@ use csv_core::{ReadFieldResult, ReadRecordResult, Reader, ReaderBuilder};
 use mervik_document::Span;
 use mervik_document::finding::rule;
 use plan::{Plan, Texts};
+use std::collections::HashMap;
 
 /// How the fields of a table are told apart.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -133,23 +134,27 @@ impl Columns {
     pub fn read(row: &str, layout: Layout) -> Result<Columns, Fault> {
         let row = row.trim_end_matches(['\r', '\n']);
         let (mut names, mut paths): (Vec<String>, Vec<Vec<Step>>) = (Vec::new(), Vec::new());
+        let (mut ends, mut on_the_way) = (HashMap::<Vec<Step>, usize>::new(), HashMap::<Vec<Step>, usize>::new());
         for Field { text, span, .. } in fields(&mut layout.reader(), row) {
             if text.trim().is_empty() {
                 let at = names.len() + 1;
                 return Err(Fault::syntax(span, "a name for every column", format!("none for column {at}")));
             }
             let path: Vec<Step> = text.split('.').map(|part| Step::of(part.trim())).collect();
-            let clash = paths.iter().position(|other: &Vec<Step>| {
-                let shared = other.len().min(path.len());
-                other.get(..shared) == path.get(..shared)
-            });
-            if let Some(other) = clash.and_then(|at| names.get(at)) {
+            // The same path, one on the way to it, or one beyond it.
+            let before = (1..=path.len()).find_map(|length| ends.get(path.get(..length)?));
+            let clash = before.or_else(|| on_the_way.get(&path)).copied();
+            if let Some(other) = clash.and_then(|at: usize| names.get(at)) {
                 let found = format!("`{text}` beside `{other}`");
                 return Err(Fault::new(rule::DUPLICATE_NAME, span, "columns that go together", found));
             }
             if path.len() > MAX_STEPS {
                 return Err(Fault::new(rule::NESTING, span, format!("at most {MAX_STEPS} levels"), "more"));
             }
+            for length in 1..path.len() {
+                on_the_way.entry(path.get(..length).unwrap_or_default().to_vec()).or_insert(names.len());
+            }
+            ends.insert(path.clone(), names.len());
             paths.push(path);
             names.push(text);
         }

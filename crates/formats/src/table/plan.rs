@@ -3,6 +3,7 @@
 use crate::nest::Step;
 use mervik_document::edit::quoted;
 use mervik_document::json::Cursor;
+use std::collections::HashMap;
 
 /// The columns in the order in which JSON has them.
 #[derive(Clone, Debug)]
@@ -63,16 +64,21 @@ impl<'r> Texts<'r> {
 
 impl Plan {
     pub(super) fn new(paths: &[Vec<Step>]) -> Plan {
-        let is_array = |prefix: &[Step]| {
-            let mut children = paths.iter().filter(|path| path.len() > prefix.len() && path.starts_with(prefix));
-            children.all(|path| matches!(path.get(prefix.len()), Some(Step::Index(_))))
-        };
+        // What begins with the same steps: the first path that does, and whether all go on with an index.
+        let mut begun: HashMap<&[Step], (usize, bool)> = HashMap::new();
+        for (column, path) in paths.iter().enumerate() {
+            for depth in 0..=path.len() {
+                let (_, items) = begun.entry(path.get(..depth).unwrap_or_default()).or_insert((column, true));
+                *items &= matches!(path.get(depth), Some(Step::Index(_)));
+            }
+        }
+        let is_array = |prefix: &[Step]| begun.get(prefix).is_some_and(|(_, items)| *items);
         // The rank of a step among its siblings: items by their index, members as they come first.
         let rank = |path: &[Step], depth: usize| {
             let (prefix, upto) = (path.get(..depth).unwrap_or_default(), path.get(..=depth).unwrap_or_default());
             match upto.last() {
                 Some(Step::Index(index)) if is_array(prefix) => *index,
-                _ => paths.iter().position(|other| other.starts_with(upto)).unwrap_or(0),
+                _ => begun.get(upto).map_or(0, |(first, _)| *first),
             }
         };
         let ranks = |path: &[Step]| (0..path.len()).map(|depth| rank(path, depth)).collect::<Vec<usize>>();
