@@ -14,8 +14,7 @@ use mervik_document::finding::rule;
 ///
 /// Names that contradict each other, and bytes that are no UTF-8 once decoded.
 pub fn read(text: &str) -> Result<Reading, Fault> {
-    let query = query_of(text);
-    let start = query.as_ptr() as usize - text.as_ptr() as usize;
+    let (start, query) = query_of(text);
     let mut tree = Tree::root(Span { start: start as u32, end: start as u32 });
     let mut at = start;
     for part in query.split('&') {
@@ -38,15 +37,16 @@ pub fn read(text: &str) -> Result<Reading, Fault> {
     Ok(builder.take())
 }
 
-/// The part of a text that is a form: what follows the `?` of a URL.
-fn query_of(text: &str) -> &str {
-    let text = text.trim_ascii();
+/// The part of a text that is a form, what follows the `?` of a URL, and where it starts.
+fn query_of(text: &str) -> (usize, &str) {
+    let space = text.len() - text.trim_ascii_start().len();
     let before_names = text.find(['=', '&']).unwrap_or(text.len());
-    let query = match text.find('?') {
-        Some(at) if at < before_names => text.get(at + 1..).unwrap_or(""),
-        _ => text,
+    let start = match text.find('?') {
+        Some(at) if at < before_names => at + 1,
+        _ => space,
     };
-    query.split('#').next().unwrap_or("")
+    let query = text.get(start..).unwrap_or("").trim_ascii_end();
+    (start, query.split('#').next().unwrap_or(""))
 }
 
 /// Decodes `%41` and `+`.

@@ -148,15 +148,43 @@ impl<'c> Reading<'c> {
     }
 
     /// Reads all of a document.
-    pub(crate) fn whole(&self, bytes: Vec<u8>, layout: Layout) -> Whole {
+    ///
+    /// # Errors
+    ///
+    /// A table of which parts are wanted: its rows are records already.
+    pub(crate) fn whole(&self, bytes: Vec<u8>, layout: Layout) -> Result<Whole, Trouble> {
+        if matches!(layout, Layout::Table(_)) {
+            let trouble = Trouble::new("cannot take parts of a table: each of its rows is a record already");
+            return Err(trouble.hint("`--schema PATH#POINTER` takes a part of the schema"));
+        }
         let spelling =
             |path: &[String], name: &str| self.schema.spelled(path.iter().map(String::as_str), name).map(str::to_owned);
-        Whole::read(bytes, layout, self.prefix, &spelling)
+        Ok(Whole::read(bytes, layout, self.prefix, &spelling))
+    }
+}
+
+/// How a stream is cut into records.
+pub(crate) struct Stream {
+    pub(crate) cut: Cut,
+    /// Those of a table.
+    pub(crate) columns: Option<Columns>,
+    /// How many lines the names of the columns took.
+    pub(crate) lines: u64,
+}
+
+/// How the records of an input that is a stream are told apart; the names of columns are taken off its start.
+pub(crate) fn stream(input: &mut Input, reading: &Reading<'_>) -> Result<Stream, Fault> {
+    match input.layout {
+        Layout::Table(layout) => {
+            let (columns, lines) = columns(input, layout)?;
+            Ok(Stream { cut: Cut::Rows(layout), columns: Some(reading.typed(columns)), lines })
+        }
+        _ => Ok(Stream { cut: Cut::Lines, columns: None, lines: 0 }),
     }
 }
 
 /// The columns of a table, taken off the start of an input, and how many lines they took.
-pub(crate) fn columns(input: &mut Input, layout: table::Layout) -> Result<(Columns, u64), Fault> {
+fn columns(input: &mut Input, layout: table::Layout) -> Result<(Columns, u64), Fault> {
     let mark = "\u{feff}".as_bytes();
     let start = if input.head.starts_with(mark) { mark.len() } else { 0 };
     let bytes = input.head.get(start..).unwrap_or_default();
@@ -190,23 +218,17 @@ fn check_one(
     if let Some(fault) = input.fault.take() {
         faulty(&fault, &input.head, report, counts)?;
     } else if layout.is_stream() && reading.parts.is_whole() {
-        let table = match layout {
-            Layout::Table(layout) => match columns(&mut input, layout) {
-                Ok((columns, lines)) => Some((layout, reading.typed(columns), lines)),
-                Err(fault) => {
-                    faulty(&fault, &input.head, report, counts)?;
-                    return Ok(report.end_document(&name, counts)?);
-                }
-            },
-            _ => None,
+        let Stream { cut, columns, lines } = match stream(&mut input, reading) {
+            Ok(stream) => stream,
+            Err(fault) => {
+                faulty(&fault, &input.head, report, counts)?;
+                return Ok(report.end_document(&name, counts)?);
+            }
         };
-        let cut = table.as_ref().map_or(Cut::Lines, |(layout, ..)| Cut::Rows(*layout));
-        let lines = table.as_ref().map_or(0, |(.., lines)| *lines);
-        let columns = table.as_ref().map(|(_, columns, _)| columns);
         let mut progress = Progress::new(&name, input.size);
         let worker = || {
             let mut bench = judge.bench();
-            let mut rows = columns.map(Columns::rows);
+            let mut rows = columns.as_ref().map(Columns::rows);
             move |batch: &Batch<'_>| stream::check(&mut bench, cut, rows.as_mut(), batch)
         };
         let outcome = stream::run(input, cut, lines, worker, |batch: BatchResult| {
@@ -219,7 +241,7 @@ fn check_one(
         let judged = judge.document(input.read_all()?);
         told(report, &name, Some(judged), counts)?;
     } else {
-        let whole = reading.whole(input.read_all()?, layout);
+        let whole = reading.whole(input.read_all()?, layout)?;
         whole.each(&mut bench, &reading.parts, |bench, found| {
             let judged = bench.judge_found(&found);
             let (judged, keys) = match &found {

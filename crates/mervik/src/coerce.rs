@@ -5,8 +5,8 @@ mod output;
 mod tell;
 
 use crate::args::{CoerceCall, DirectionName, FormatName, LevelName, ReportName, UnknownName};
-use crate::check::stream::{self, Batch, Cut};
-use crate::check::{Ended, Judge, Judged, Reading, columns, inputs};
+use crate::check::stream::{self, Batch};
+use crate::check::{self, Ended, Judge, Reading, Stream, inputs};
 use crate::input::{Input, Layout};
 use crate::progress::Progress;
 use crate::report::{self, Counts, Report};
@@ -14,7 +14,8 @@ use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
 use hand::{Hand, Handed};
-use mervik_formats::{Fault, table};
+use mervik_formats::Fault;
+use mervik_formats::table::Columns;
 use mervik_json_schema::{Coercion, Level, Options, Step, Telling, Unknown};
 use output::{Output, Side};
 use tell::ChangeReport;
@@ -127,22 +128,16 @@ impl Run<'_, '_> {
             return self.faulty(&name, &fault, &input.head, findings);
         }
         if layout.is_stream() && reading.parts.is_whole() {
-            let table = match layout {
-                Layout::Table(layout) => match columns(&mut input, layout) {
-                    Ok((columns, lines)) => Some((layout, columns, lines)),
-                    Err(fault) => return self.faulty(&name, &fault, &input.head, findings),
-                },
-                _ => None,
+            let Stream { cut, columns, lines } = match check::stream(&mut input, reading) {
+                Ok(stream) => stream,
+                Err(fault) => return self.faulty(&name, &fault, &input.head, findings),
             };
-            let cut = table.as_ref().map_or(Cut::Lines, |(layout, ..)| Cut::Rows(*layout));
-            let lines = table.as_ref().map_or(0, |(.., lines)| *lines);
-            let columns = table.as_ref().map(|(_, columns, _)| columns);
-            if let (Some((layout, columns, _)), true) = (&table, self.output.is_table()) {
-                self.output.columns(columns.names(), *layout);
+            if let (Some(columns), Layout::Table(layout)) = (&columns, layout) {
+                self.output.columns(columns.names(), layout);
             }
             let worker = || {
                 let mut hand = hand();
-                let mut rows = columns.map(table::Columns::rows);
+                let mut rows = columns.as_ref().map(Columns::rows);
                 move |batch: &Batch<'_>| hand.batch(cut, rows.as_mut(), batch)
             };
             let mut progress = Progress::new(&name, input.size);
@@ -158,7 +153,7 @@ impl Run<'_, '_> {
             progress.finish();
             return outcome;
         }
-        let whole = reading.whole(input.read_all()?, layout);
+        let whole = reading.whole(input.read_all()?, layout)?;
         let mut hand = hand();
         whole.each(&mut judge.bench(), &reading.parts, |_, found| {
             number += 1;
@@ -199,14 +194,6 @@ impl Run<'_, '_> {
         }
         Ok(())
     }
-}
-
-/// The layout of a table that is written, where none was read.
-pub(crate) const PLAIN_TABLE: table::Layout = table::Layout { delimiter: b',', quote: b'"' };
-
-/// Whether a verdict is a refusal.
-fn is_refusal(judged: &Judged) -> bool {
-    !judged.valid
 }
 
 /// The format that documents are written in when the call does not say.

@@ -364,6 +364,26 @@ fn read_only_properties_have_no_place_in_a_request() {
 }
 
 #[test]
+fn what_needs_no_change_is_told_without_a_walk() {
+    let source = r#"{"properties":{"n":{"type":"integer"},"d":{"default":1},"c":{"type":"string","x-mervik":{"clean":["trim"]}}}}"#;
+    let schema = schema(source);
+    let drop = Coercion { unknown: Unknown::Drop, ..LOSSLESS };
+    for (text, coercion, settled) in [
+        (r#"{"n":28,"d":2}"#, LOSSLESS, true),
+        (r#"{"n":28,"d":2,"z":1}"#, LOSSLESS, true),
+        (r#"{"n":28,"d":2,"z":1}"#, drop, false),
+        (r#"{"n":28}"#, LOSSLESS, false),
+        (r#"{"n":28.0,"d":2}"#, LOSSLESS, false),
+        (r#"{"d":2,"c":" x "}"#, LOSSLESS, false),
+        (r#"{"n":"28","d":2}"#, LOSSLESS, false),
+    ] {
+        assert_eq!(Checker::new(&schema).accepts_as_it_is(text, &coercion), settled, "{text}");
+        let changed = Coercer::new(&schema, coercion).coerce(text, false).text.is_some();
+        assert_eq!(changed, !settled, "{text}");
+    }
+}
+
+#[test]
 fn changes_say_what_was_done_and_why() {
     let source = r#"{"properties":{"a":{"type":"integer"},"b":{"default":[1]},"c":{"x-mervik":{"aliases":["see"],"clean":["trim"]},"type":"integer"}}}"#;
     let said = coerced(source, r#"{"a":"1","see":" 2 "}"#, LOSSLESS);

@@ -65,15 +65,26 @@ impl Whole {
         mut each: impl FnMut(&mut Bench<'_>, Found<'_>) -> Result<(), E>,
     ) -> Result<(), E> {
         let mut lines = Lines { text: &self.source, at: 0, before: 0 };
-        let json = [(self.source.as_str(), None)];
-        let made = self.made.iter().map(|made| (made.json.as_str(), Some(&made.origins)));
-        let documents: Vec<(&str, Option<&Origins>)> = match self.layout {
-            _ if self.fault.is_some() && self.made.is_empty() => Vec::new(),
-            Layout::Json | Layout::Ndjson | Layout::Table(_) => json.into(),
-            _ => made.collect(),
+        let mut each_part = |json: &str, from: Origin<'_>| {
+            self.each_part(json, from, parts, &mut lines, &mut |found| each(bench, found))
         };
-        for (json, origins) in documents {
-            self.each_part(json, origins, parts, &mut lines, &mut |found| each(bench, found))?;
+        match self.layout {
+            _ if self.fault.is_some() && self.made.is_empty() => {}
+            Layout::Json => each_part(&self.source, Origin::Part(0))?,
+            Layout::Ndjson => {
+                let mut start = 0;
+                for line in self.source.split_inclusive('\n') {
+                    if !line.trim_ascii().is_empty() {
+                        each_part(line.trim_end_matches(['\r', '\n']), Origin::Part(start))?;
+                    }
+                    start += line.len() as u32;
+                }
+            }
+            _ => {
+                for made in &self.made {
+                    each_part(&made.json, Origin::Made(&made.origins, 0))?;
+                }
+            }
         }
         match &self.fault {
             Some(fault) => each(bench, Found::Fault(fault, &self.source)),
@@ -81,26 +92,24 @@ impl Whole {
         }
     }
 
-    fn each_part<E>(
-        &self,
-        json: &str,
-        origins: Option<&Origins>,
-        parts: &Parts,
+    fn each_part<'p, E>(
+        &'p self,
+        json: &'p str,
+        from: Origin<'p>,
+        parts: &'p Parts,
         lines: &mut Lines<'_>,
         each: &mut dyn FnMut(Found<'_>) -> Result<(), E>,
     ) -> Result<(), E> {
         let text_only = self.layout.is_text_only();
-        let mut piece = |span: Span, prefix: &str, each: &mut dyn FnMut(Found<'_>) -> Result<(), E>| {
-            let origin = match origins {
-                Some(origins) => Origin::Made(origins, span.start),
-                None => Origin::Part(span.start),
-            };
-            let source = match origins {
-                Some(origins) => origins.source(span),
-                None => span,
+        let mut piece = |span: Span, prefix: &'p str| {
+            let (origin, source) = match from {
+                Origin::Made(origins, _) => (Origin::Made(origins, span.start), origins.source(span)),
+                Origin::Part(by) => {
+                    (Origin::Part(by + span.start), Span { start: by + span.start, end: by + span.end })
+                }
             };
             // A document that is all of its text is shown in it.
-            let range = match span.start == 0 && self.made.len() < 2 {
+            let range = match span.start == 0 && self.made.len() < 2 && self.layout != Layout::Ndjson {
                 true => 0..self.source.len(),
                 false => lines_around(&self.source, source.start as usize..source.end as usize),
             };
@@ -108,26 +117,24 @@ impl Whole {
             let json = json.get(span.start as usize..span.end as usize).unwrap_or("");
             let offset = range.start as u32;
             let source = self.source.get(range).unwrap_or("");
-            each(Found::Piece(Piece { json, source, origin, offset, lines_before, prefix, text_only }))
+            Piece { json, source, origin, offset, lines_before, prefix, text_only }
         };
         let whole = Span { start: 0, end: json.len() as u32 };
         let mut tape = Tape::new();
         if parts.is_whole() || json::read(json, &mut tape).is_err() {
-            return piece(whole, "", each);
+            return each(Found::Piece(piece(whole, "")));
         }
         let document = Document::new(json, &tape);
         let at = parts.at.as_deref().or(parts.records.as_deref()).unwrap_or("");
         match (found_at(document.root(), at), &parts.records) {
-            (Err(missing), _) => each(Found::Nothing(missing, &self.source)),
-            (Ok(value), None) => piece(value.span(), at, each),
+            (Err(missing), _) => each(Found::Nothing(missing, piece(whole, ""))),
+            (Ok(value), None) => each(Found::Piece(piece(value.span(), at))),
             (Ok(value), Some(_)) if value.kind() != Kind::Array => {
                 let found = value.kind().word().to_owned();
-                each(Found::Nothing(
-                    Missing { at: at.to_owned(), wanted: "an array of records", found, hint: None },
-                    &self.source,
-                ))
+                let missing = Missing { at: at.to_owned(), wanted: "an array of records", found, hint: None };
+                each(Found::Nothing(missing, piece(whole, "")))
             }
-            (Ok(value), Some(_)) => value.items().try_for_each(|item| piece(item.span(), "", each)),
+            (Ok(value), Some(_)) => value.items().try_for_each(|item| each(Found::Piece(piece(item.span(), "")))),
         }
     }
 }
@@ -137,8 +144,8 @@ pub(crate) enum Found<'a> {
     Piece(Piece<'a>),
     /// The text, from there on, is not of its format.
     Fault(&'a Fault, &'a str),
-    /// There is no record where one was looked for.
-    Nothing(Missing, &'a str),
+    /// There is no record where one was looked for, in a document.
+    Nothing(Missing, Piece<'a>),
 }
 
 /// A part of a document that is not there.
@@ -170,22 +177,24 @@ impl Bench<'_> {
         match found {
             Found::Piece(piece) => self.judge_piece(piece),
             Found::Fault(fault, source) => Some(self.judge_fault(fault, source, 0)),
-            Found::Nothing(missing, source) => Some(self.judge_missing(missing, source)),
+            Found::Nothing(missing, document) => Some(self.judge_missing(missing, document)),
         }
     }
 
-    fn judge_missing(&self, missing: &Missing, source: &str) -> Judged {
+    fn judge_missing(&self, missing: &Missing, document: &Piece<'_>) -> Judged {
+        let (source, start) = (document.source, document.source_span(Span::default()).start);
+        let span = Span { start, end: start };
         let Missing { at, wanted, found, hint } = missing;
         let finding = mervik_document::Finding {
             at: at.clone(),
-            place: LineIndex::new(source).place(source, 0),
+            place: LineIndex::new(source).place(source, start),
             message: format!("there must be {wanted} at `{at}`, found {found}"),
             expected: (*wanted).to_owned(),
             found: found.clone(),
             hint: hint.clone(),
-            ..about(rule::NOTHING_THERE, Span::default())
+            ..about(rule::NOTHING_THERE, span)
         };
-        self.judged(vec![finding], source, 0, &[])
+        self.judged(vec![finding], source, document.lines_before, &[])
     }
 }
 

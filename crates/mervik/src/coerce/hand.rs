@@ -1,6 +1,6 @@
 //! What becomes of one record.
 
-use super::{HandedBatch, is_refusal};
+use super::HandedBatch;
 use crate::check::stream::{Batch, Cut, record_too_long};
 use crate::check::{Bench, Found, Judge, Judged, Origin, Piece};
 use mervik_document::{Document, Severity, Tape, edit, json, pointer};
@@ -111,7 +111,7 @@ impl<'s> Hand<'s> {
             return Handed { output: Some(json.to_owned()), changes, judged: None, input: String::new() };
         }
         let judged = self.bench.say_of_piece(piece, json, &changes, &doubts, Some(self.coercion.level));
-        if !is_refusal(&judged) {
+        if judged.valid {
             return Handed { output: Some(json.to_owned()), changes, judged: Some(judged), input: String::new() };
         }
         let input = piece.json.to_owned();

@@ -1,6 +1,6 @@
 //! Where accepted documents go, and in which format.
 
-use super::{PLAIN_TABLE, usual};
+use super::usual;
 use crate::args::{FormatName, InputOptions};
 use crate::check::{Ended, Reading};
 use crate::input::Layout;
@@ -98,7 +98,7 @@ impl Output {
         };
         let table = match wanted {
             Some(FormatName::Csv) => Some(TableOutput {
-                layout: table::Layout { delimiter: options.delimiter.unwrap_or(b','), ..PLAIN_TABLE },
+                layout: table::Layout { delimiter: options.delimiter.unwrap_or(b','), quote: b'"' },
                 columns: Vec::new(),
                 index: HashMap::new(),
                 left: HashSet::new(),
@@ -118,10 +118,6 @@ impl Output {
     pub(super) fn expect(&mut self, layout: Layout, reading: &Reading<'_>) {
         let records = reading.parts.records.is_some();
         self.format = self.wanted.unwrap_or(usual(layout, records));
-    }
-
-    pub(super) fn is_table(&self) -> bool {
-        self.table.is_some()
     }
 
     /// The columns of a table that was read come first, in their order.
