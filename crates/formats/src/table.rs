@@ -5,7 +5,7 @@ mod plan;
 use crate::fault::Fault;
 use crate::nest::{MAX_STEPS, Step, Tree};
 use crate::reading::{Builder, Reading};
-use csv_core::{ReadFieldResult, ReadRecordResult, Reader, ReaderBuilder};
+use csv_core::{ReadFieldResult, ReadRecordResult, Reader, ReaderBuilder, Terminator};
 use mervik_document::Span;
 use mervik_document::finding::rule;
 use plan::{Plan, Texts};
@@ -56,11 +56,13 @@ impl Layout {
 
     /// The offsets after the line ends that end a row. O(length).
     pub fn row_ends(self, text: &[u8]) -> RowEnds<'_> {
-        RowEnds { layout: self, text, at: 0, field_start: true, quoted: false }
+        RowEnds { layout: self, text, start: 0 }
     }
 
     fn reader(self) -> Reader {
-        ReaderBuilder::new().delimiter(self.delimiter).quote(self.quote).build()
+        // A carriage return alone ends no row.
+        let terminator = Terminator::Any(b'\n');
+        ReaderBuilder::new().delimiter(self.delimiter).quote(self.quote).terminator(terminator).build()
     }
 }
 
@@ -69,38 +71,43 @@ impl Layout {
 pub struct RowEnds<'t> {
     layout: Layout,
     text: &'t [u8],
-    at: usize,
-    field_start: bool,
-    quoted: bool,
+    /// Where the row starts of which the end is sought.
+    start: usize,
 }
 
 impl Iterator for RowEnds<'_> {
     type Item = usize;
 
+    /// PERF: of a row without quotes nothing but its line end is sought.
     fn next(&mut self) -> Option<usize> {
+        let Layout { delimiter, quote } = self.layout;
+        let mut at = self.start;
         loop {
-            let rest = self.text.get(self.at..)?;
-            if self.quoted {
-                // A quote that is doubled is one of the text; it closes and opens again, which comes to the same.
-                self.at += memchr::memchr(self.layout.quote, rest)? + 1;
-                self.quoted = false;
-                self.field_start = false;
-                if self.text.get(self.at) == Some(&self.layout.quote) {
-                    self.quoted = true;
-                    self.at += 1;
-                }
-                continue;
+            let found = at + memchr::memchr2(quote, b'\n', self.text.get(at..)?)?;
+            at = found + 1;
+            if self.text.get(found) == Some(&b'\n') {
+                self.start = at;
+                return Some(at);
             }
-            if self.field_start && rest.first() == Some(&self.layout.quote) {
-                (self.quoted, self.at) = (true, self.at + 1);
-                continue;
+            // A quote opens a field where it starts, and is one of the text elsewhere.
+            let before = found.checked_sub(1).and_then(|before| self.text.get(before));
+            if found == self.start || before == Some(&delimiter) {
+                at = self.closed(at)?;
             }
-            let next = memchr::memchr2(self.layout.delimiter, b'\n', rest)?;
-            self.at += next + 1;
-            self.field_start = true;
-            if rest.get(next) == Some(&b'\n') {
-                return Some(self.at);
+        }
+    }
+}
+
+impl RowEnds<'_> {
+    /// Where the quotes close that have opened just before `at`.
+    fn closed(&self, mut at: usize) -> Option<usize> {
+        loop {
+            at += memchr::memchr(self.layout.quote, self.text.get(at..)?)? + 1;
+            // A quote that is doubled is one of the text.
+            if self.text.get(at) != Some(&self.layout.quote) {
+                return Some(at);
             }
+            at += 1;
         }
     }
 }
@@ -180,7 +187,8 @@ impl Columns {
 
     /// Reads rows one after the other; one for each thread.
     pub fn rows(&self) -> Rows<'_> {
-        Rows { columns: self, reader: self.layout.reader(), buffer: Vec::new(), ends: Vec::new(), json: String::new() }
+        let (buffer, ends, spans) = (Vec::new(), Vec::new(), Vec::new());
+        Rows { columns: self, reader: self.layout.reader(), buffer, ends, spans, json: String::new() }
     }
 
     fn ragged(&self, row: &str, fields: &[Field]) -> Fault {
@@ -209,6 +217,7 @@ pub struct Rows<'c> {
     reader: Reader,
     buffer: Vec<u8>,
     ends: Vec<usize>,
+    spans: Vec<(usize, usize)>,
     json: String,
 }
 
@@ -243,6 +252,10 @@ impl<'c> Rows<'c> {
     /// PERF: for the many rows that hold: nothing is allocated, and no places are kept.
     pub fn guess(&mut self, row: &str) -> Option<&str> {
         let row = row.trim_end_matches(['\r', '\n']);
+        if let Some(fields) = Texts::plain(row, self.columns.layout, &mut self.spans) {
+            let fits = fields.count() == self.columns.names.len();
+            return (fits && self.columns.plan.write(fields, &mut self.json)).then_some(self.json.as_str());
+        }
         let wanted = self.columns.names.len();
         if self.buffer.len() < row.len() + 1 {
             self.buffer.resize(row.len() + 1, 0);
@@ -263,16 +276,17 @@ impl<'c> Rows<'c> {
             }
             _ => return None,
         };
-        // Of an empty field in a row with two quotes in a row it is not known whether it stands between them.
-        let quote = self.columns.layout.quote;
-        let mut quotes = memchr::memchr_iter(quote, row.as_bytes());
-        let quoted = quotes.any(|at| row.as_bytes().get(at + 1) == Some(&quote));
+        // Of an empty field in a row with quotes it is not known whether it stands between them.
+        let quoted = memchr::memchr(self.columns.layout.quote, row.as_bytes()).is_some();
         if ended != wanted {
             return None;
         }
         let ends = self.ends.get(..wanted)?;
-        let fields = Texts::new(self.buffer.get(..ends.last().copied()?)?, ends)?;
-        self.columns.plan.write(fields, quoted, &mut self.json).then_some(self.json.as_str())
+        let fields = Texts::new(self.buffer.get(..ends.last().copied()?)?, ends, &mut self.spans)?;
+        if quoted && fields.any_empty() {
+            return None;
+        }
+        self.columns.plan.write(fields, &mut self.json).then_some(self.json.as_str())
     }
 }
 
@@ -327,6 +341,7 @@ mod tests {
             assert_eq!(&row[span.start as usize..span.end as usize], source);
         }
         assert_eq!(columns.rows().record(",,,,").unwrap().json, "{}");
+        assert_eq!(columns.rows().record("7\r8,,,,\r\n").unwrap().json, r#"{"id":"7\r8"}"#);
         assert_eq!(columns.rows().record("\"\",,,,b").unwrap().json, r#"{"id":"","cargo":[{"kind":"b"}]}"#);
     }
 
@@ -413,6 +428,16 @@ mod tests {
     }
 
     proptest! {
+        #[test]
+        fn a_guess_is_never_wrong(row in r#"([a",;' \\\r]|""|","){0,12}"#, single in prop::bool::ANY) {
+            let layout = Layout { delimiter: b',', quote: if single { b'\'' } else { b'"' } };
+            let columns = Columns::read("a,c.1,c.0", layout).unwrap();
+            let mut rows = columns.rows();
+            if let Some(json) = rows.guess(&row).map(str::to_owned) {
+                prop_assert_eq!(Ok(json), rows.record(&row).map(|reading| reading.json));
+            }
+        }
+
         #[test]
         fn what_is_quoted_reads_back(values in prop::collection::vec("[a\",\n ]{1,6}", 1..6)) {
             let row: Vec<String> = values.iter().map(|value| format!("\"{}\"", value.replace('"', "\"\""))).collect();

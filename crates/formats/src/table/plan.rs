@@ -1,5 +1,6 @@
 //! How the fields of a row are put together to JSON without looking at their paths again.
 
+use super::Layout;
 use crate::nest::Step;
 use mervik_document::edit::quoted;
 use mervik_document::json::Cursor;
@@ -21,6 +22,8 @@ struct Stop {
     /// How many steps it has in common with the column before.
     shared: usize,
     steps: Vec<Part>,
+    /// What stands before its value when that of the column before has been written.
+    lead: String,
     /// Whether no text is wanted.
     typed: bool,
 }
@@ -30,36 +33,82 @@ struct Stop {
 struct Part {
     /// `"name":`, or nothing for an item.
     name: String,
-    /// The bracket that opens what comes after it; 0 at the end of the path.
-    open: u8,
+    /// The brackets around what comes after it; none at the end of the path.
+    open: Option<(&'static str, &'static str)>,
 }
 
 /// The texts of a row's fields.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Texts<'r> {
-    /// One after the other.
     all: &'r str,
-    ends: &'r [usize],
+    /// Where each field starts in it and ends.
+    spans: &'r [(usize, usize)],
     /// Whether all of them can stand in JSON as they are.
     plain: bool,
 }
 
 impl<'r> Texts<'r> {
-    /// PERF: bytes are looked at once for the whole row, not field by field.
-    pub(super) fn new(bytes: &'r [u8], ends: &'r [usize]) -> Option<Texts<'r>> {
+    /// The fields of a row that can stand in JSON as they are, taken from where they stand, out of their quotes.
+    ///
+    /// `None` when something is to be undone: a quote in quotes, a control character, a backslash.
+    pub(super) fn plain(row: &'r str, layout: Layout, spans: &'r mut Vec<(usize, usize)>) -> Option<Texts<'r>> {
+        let Layout { delimiter, quote } = layout;
+        let bytes = row.as_bytes();
+        let strange = |byte: u8| special(byte) & (byte != delimiter) & (byte != quote);
+        if bytes.iter().fold(false, |any, byte| any | strange(*byte)) {
+            return None;
+        }
+        spans.clear();
+        // Where the field starts, and where it stands in quotes.
+        let (mut start, mut opened, mut closed) = (0, None, None);
+        for at in memchr::memchr2_iter(delimiter, quote, bytes).chain([bytes.len()]) {
+            match (opened, closed, bytes.get(at) == Some(&quote)) {
+                (None, _, true) if at == start => opened = Some(at + 1),
+                (Some(_), None, true) => closed = Some(at),
+                (_, _, true) => return None,
+                (None, _, false) => {
+                    spans.push((start, at));
+                    start = at + 1;
+                }
+                (Some(_), None, false) if at < bytes.len() => {}
+                // What is quoted is there, even if it is empty.
+                (Some(from), Some(to), false) if to + 1 == at && from < to => {
+                    spans.push((from, to));
+                    (start, opened, closed) = (at + 1, None, None);
+                }
+                _ => return None,
+            }
+        }
+        Some(Texts { all: row, spans, plain: true })
+    }
+
+    /// The fields that end at `ends` in their bytes, one after the other.
+    pub(super) fn new(bytes: &'r [u8], ends: &[usize], spans: &'r mut Vec<(usize, usize)>) -> Option<Texts<'r>> {
         let all = std::str::from_utf8(bytes).ok()?;
-        let special = |byte: u8| (byte < b' ') | (byte == b'"') | (byte == b'\\');
         let plain = !bytes.iter().fold(false, |any, byte| any | special(*byte));
-        Some(Texts { all, ends, plain })
+        spans.clear();
+        let mut start = 0;
+        spans.extend(ends.iter().map(|end| (std::mem::replace(&mut start, *end), *end)));
+        Some(Texts { all, spans, plain })
+    }
+
+    pub(super) fn count(self) -> usize {
+        self.spans.len()
+    }
+
+    pub(super) fn any_empty(self) -> bool {
+        self.spans.iter().any(|(start, end)| start == end)
     }
 
     fn get(self, column: usize) -> Option<&'r str> {
-        let start = match column.checked_sub(1) {
-            Some(before) => *self.ends.get(before)?,
-            None => 0,
-        };
-        self.all.get(start..*self.ends.get(column)?)
+        let (start, end) = *self.spans.get(column)?;
+        self.all.get(start..end)
     }
+}
+
+/// Whether a byte cannot stand in a JSON string as it is.
+fn special(byte: u8) -> bool {
+    (byte < b' ') | (byte == b'"') | (byte == b'\\')
 }
 
 impl Plan {
@@ -96,13 +145,16 @@ impl Plan {
                     false => format!("{}:", quoted(&step.word())),
                 };
                 let open = match (depth + 1 == path.len(), is_array(path.get(..=depth).unwrap_or_default())) {
-                    (true, _) => 0,
-                    (false, true) => b'[',
-                    (false, false) => b'{',
+                    (true, _) => None,
+                    (false, true) => Some(("[", "]")),
+                    (false, false) => Some(("{", "}")),
                 };
                 Part { name, open }
             });
-            stops.push(Stop { column, shared, steps: steps.collect(), typed: false });
+            let steps: Vec<Part> = steps.collect();
+            let mut between = String::new();
+            lead(stops.last().map_or(&[], |stop| &stop.steps), &steps, shared, &mut between);
+            stops.push(Stop { column, shared, steps, lead: between, typed: false });
             before = path;
         }
         Plan { stops, array: is_array(&[]) }
@@ -120,51 +172,50 @@ impl Plan {
         }
     }
 
-    /// Writes a row to `json`; `false` when that takes a closer look. `quoted` says that there are quotes in the row.
-    pub(super) fn write(&self, texts: Texts<'_>, quoted: bool, json: &mut String) -> bool {
+    /// Writes a row to `json`; `false` when that takes a closer look.
+    pub(super) fn write(&self, texts: Texts<'_>, json: &mut String) -> bool {
         json.clear();
         json.push(if self.array { '[' } else { '{' });
-        // The brackets that are to close what is open, besides the outermost.
-        let mut open = [0u8; crate::nest::MAX_STEPS];
-        let mut depth = 0;
-        // How many steps what comes next has in common with what was written last.
-        let mut shared = 0;
+        let mut last: &[Part] = &[];
+        // How many steps what comes next has in common with what was written last, if columns were passed over since.
+        let mut skipped = None;
         for stop in &self.stops {
-            shared = stop.shared.min(shared);
             let Some(text) = texts.get(stop.column) else { return false };
             if text.is_empty() {
-                if quoted {
-                    return false;
-                }
+                skipped = Some(skipped.unwrap_or(usize::MAX).min(stop.shared));
                 continue;
             }
-            while depth > shared {
-                depth -= 1;
-                json.push(char::from(open.get(depth).copied().unwrap_or(0)));
-            }
-            if !json.ends_with(['{', '[']) {
-                json.push(',');
-            }
-            for part in stop.steps.get(shared..).unwrap_or_default() {
-                json.push_str(&part.name);
-                if part.open != 0 {
-                    json.push(char::from(part.open));
-                    // `[` and `]`, `{` and `}` are two apart.
-                    if let Some(close) = open.get_mut(depth) {
-                        *close = part.open + 2;
-                    }
-                    depth += 1;
-                }
+            match skipped.take() {
+                None => json.push_str(&stop.lead),
+                Some(shared) => lead(last, &stop.steps, shared.min(stop.shared), json),
             }
             value(text, stop.typed, texts.plain, json);
-            shared = usize::MAX;
+            last = &stop.steps;
         }
-        while depth > 0 {
-            depth -= 1;
-            json.push(char::from(open.get(depth).copied().unwrap_or(0)));
-        }
+        close(last, 0, json);
         json.push(if self.array { ']' } else { '}' });
         true
+    }
+}
+
+/// Writes what stands between the value at the end of one path and that at the end of the next, of which so many steps
+/// are the same; the first path is empty where nothing stands before.
+fn lead(last: &[Part], next: &[Part], shared: usize, json: &mut String) {
+    let shared = shared.min(last.len());
+    close(last, shared, json);
+    if !last.is_empty() {
+        json.push(',');
+    }
+    for part in next.get(shared..).unwrap_or_default() {
+        json.push_str(&part.name);
+        json.push_str(part.open.map_or("", |(open, _)| open));
+    }
+}
+
+/// Closes what a path has opened after so many steps.
+fn close(path: &[Part], shared: usize, json: &mut String) {
+    for part in path.iter().skip(shared).rev() {
+        json.push_str(part.open.map_or("", |(_, close)| close));
     }
 }
 
