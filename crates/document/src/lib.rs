@@ -18,6 +18,7 @@
 
 pub mod edit;
 pub mod finding;
+pub mod items;
 pub mod json;
 pub mod near;
 pub mod number;

@@ -26,7 +26,7 @@ use mervik_formats::{Fault, encoding};
 use mervik_json_schema::{Options, Schema, Telling};
 use std::io::ErrorKind;
 use std::path::PathBuf;
-use stream::{Batch, Cut};
+use stream::{Batch, Cut, ItemSource, Source, Supply};
 
 /// Why a run ended before its end.
 pub(crate) enum Ended {
@@ -163,24 +163,41 @@ impl<'c> Reading<'c> {
     }
 }
 
-/// How a stream is cut into records.
-pub(crate) struct Stream {
-    pub(crate) cut: Cut,
-    /// Those of a table.
-    pub(crate) columns: Option<Columns>,
-    /// How many lines the names of the columns took.
-    pub(crate) lines: u64,
+/// The way in which an input is gone through.
+pub(crate) enum Way {
+    /// Batch by batch, with the columns of a table.
+    Stream(Box<dyn Supply>, Option<Columns>),
+    /// As a whole.
+    Whole,
+    /// Not at all: its text is not of its format.
+    Faulty(Fault),
 }
 
-/// How the records of an input that is a stream are told apart; the names of columns are taken off its start.
-pub(crate) fn stream(input: &mut Input, reading: &Reading<'_>) -> Result<Stream, Fault> {
-    match input.layout {
-        Layout::Table(layout) => {
-            let (columns, lines) = columns(input, layout)?;
-            Ok(Stream { cut: Cut::Rows(layout), columns: Some(reading.typed(columns)), lines })
-        }
-        _ => Ok(Stream { cut: Cut::Lines, columns: None, lines: 0 }),
+/// Tells how an input is gone through; the names of columns, or what stands before an array of records, are taken off its
+/// start for that.
+///
+/// # Errors
+///
+/// A read that fails.
+pub(crate) fn way(input: &mut Input, reading: &Reading<'_>) -> Result<Way, Trouble> {
+    if let Some(fault) = input.fault.take() {
+        return Ok(Way::Faulty(fault));
     }
+    Ok(match (input.layout, &reading.parts) {
+        (Layout::Table(layout), parts) if parts.is_whole() => match columns(input, layout) {
+            Ok((columns, lines)) => {
+                let source = Source::new(input, Cut::Rows(layout), lines);
+                Way::Stream(Box::new(source), Some(reading.typed(columns)))
+            }
+            Err(fault) => Way::Faulty(fault),
+        },
+        (Layout::Ndjson, parts) if parts.is_whole() => Way::Stream(Box::new(Source::new(input, Cut::Lines, 0)), None),
+        (Layout::Json, Parts { at: None, records: Some(array) }) => match ItemSource::open(input, array)? {
+            Some(source) => Way::Stream(Box::new(source), None),
+            None => Way::Whole,
+        },
+        _ => Way::Whole,
+    })
 }
 
 /// The columns of a table, taken off the start of an input, and how many lines they took.
@@ -210,28 +227,19 @@ fn check_one(
     counts.documents = 1;
     report.start_document(&name)?;
     let mut bench = judge.bench();
-    let faulty = |fault: &Fault, bytes: &[u8], report: &mut dyn Report, counts: &mut Counts| {
-        let judged = judge.bench().judge_fault(fault, &String::from_utf8_lossy(bytes), 0);
-        told(report, &name, Some(judged), counts)
-    };
     let layout = input.layout;
-    if let Some(fault) = input.fault.take() {
-        faulty(&fault, &input.head, report, counts)?;
-    } else if layout.is_stream() && reading.parts.is_whole() {
-        let Stream { cut, columns, lines } = match stream(&mut input, reading) {
-            Ok(stream) => stream,
-            Err(fault) => {
-                faulty(&fault, &input.head, report, counts)?;
-                return Ok(report.end_document(&name, counts)?);
-            }
-        };
+    let way = way(&mut input, reading)?;
+    if let Way::Faulty(fault) = way {
+        let judged = bench.judge_fault(&fault, &String::from_utf8_lossy(&input.head), 0);
+        told(report, &name, Some(judged), counts)?;
+    } else if let Way::Stream(source, columns) = way {
         let mut progress = Progress::new(&name, input.size);
         let worker = || {
             let mut bench = judge.bench();
             let mut rows = columns.as_ref().map(Columns::rows);
-            move |batch: &Batch<'_>| stream::check(&mut bench, cut, rows.as_mut(), batch)
+            move |batch: &Batch<'_>| stream::check(&mut bench, rows.as_mut(), batch)
         };
-        let outcome = stream::run(input, cut, lines, worker, |batch: BatchResult| {
+        let outcome = stream::run(source, worker, |batch: BatchResult| {
             progress.advance(batch.bytes);
             progress.suspend(|| tell(report, &name, meet(batch, counts.records, seen)?, counts))
         });

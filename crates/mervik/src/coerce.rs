@@ -6,7 +6,7 @@ mod tell;
 
 use crate::args::{CoerceCall, DirectionName, FormatName, LevelName, ReportName, UnknownName};
 use crate::check::stream::{self, Batch};
-use crate::check::{self, Ended, Judge, Reading, Stream, inputs};
+use crate::check::{self, Ended, Judge, Reading, Way, inputs};
 use crate::input::{Input, Layout};
 use crate::progress::Progress;
 use crate::report::{self, Counts, Report};
@@ -124,24 +124,21 @@ impl Run<'_, '_> {
             Coercion { lists: layout.is_text_only() && self.coercion.level != Level::Exact, ..self.coercion };
         let hand = || Hand::new(judge, coercion, call.keep_valid_parts);
         let mut number = 0;
-        if let Some(fault) = input.fault.take() {
-            return self.faulty(&name, &fault, &input.head, findings);
+        let way = check::way(&mut input, reading)?;
+        if let Way::Faulty(fault) = &way {
+            return self.faulty(&name, fault, &input.head, findings);
         }
-        if layout.is_stream() && reading.parts.is_whole() {
-            let Stream { cut, columns, lines } = match check::stream(&mut input, reading) {
-                Ok(stream) => stream,
-                Err(fault) => return self.faulty(&name, &fault, &input.head, findings),
-            };
+        if let Way::Stream(source, columns) = way {
             if let (Some(columns), Layout::Table(layout)) = (&columns, layout) {
                 self.output.columns(columns.names(), layout);
             }
             let worker = || {
                 let mut hand = hand();
                 let mut rows = columns.as_ref().map(Columns::rows);
-                move |batch: &Batch<'_>| hand.batch(cut, rows.as_mut(), batch)
+                move |batch: &Batch<'_>| hand.batch(rows.as_mut(), batch)
             };
             let mut progress = Progress::new(&name, input.size);
-            let outcome = stream::run(input, cut, lines, worker, |batch: HandedBatch| {
+            let outcome = stream::run(source, worker, |batch: HandedBatch| {
                 progress.advance(batch.bytes);
                 progress.suspend(|| {
                     batch.records.into_iter().try_for_each(|handed| {

@@ -33,11 +33,6 @@ impl Layout {
     pub(crate) fn is_text_only(self) -> bool {
         matches!(self, Layout::Table(_) | Layout::Form | Layout::Env)
     }
-
-    /// Whether records are read one after the other, and need not be in memory together.
-    pub(crate) fn is_stream(self) -> bool {
-        matches!(self, Layout::Ndjson | Layout::Table(_))
-    }
 }
 
 /// How the documents of a call are laid out, as far as it says so.
@@ -136,6 +131,19 @@ impl Input {
             None => layout_by_content(&head),
         };
         Ok(Input { name, layout, size, head, at_end, rest, fault, path: path.to_owned() })
+    }
+
+    /// Reads more of it, onto the head; `false` at its end.
+    ///
+    /// # Errors
+    ///
+    /// A read that fails.
+    pub(crate) fn read_more(&mut self) -> Result<bool, Trouble> {
+        if !self.at_end {
+            let read = read_some(&mut self.rest, &mut self.head);
+            self.at_end = read.map_err(|error| Trouble::file("cannot read", &self.path, &error))? == 0;
+        }
+        Ok(!self.at_end)
     }
 
     /// Reads all that is left after the head.

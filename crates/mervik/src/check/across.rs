@@ -100,7 +100,7 @@ impl Across {
         let placed = |wanted: &Wanted| {
             let value = pointer::follow(source.root(), &wanted.tokens).unwrap_or(source.root());
             let span = piece.source_span(value.span());
-            let place = lines.place(piece.source, span.start);
+            let place = piece.place(lines.place(piece.source, span.start));
             (span, Place { line: place.line + piece.lines_before, ..place })
         };
         let shown = |value: Value<'_>| if self.redact { "a value (not shown)".to_owned() } else { shown::value(value) };

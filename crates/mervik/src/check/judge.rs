@@ -213,6 +213,10 @@ impl Bench<'_> {
         self.checker.findings(document)
     }
 
+    pub(crate) fn secrets_of_text(&self, text: &str) -> Vec<Span> {
+        self.checker.secrets_of_text(text)
+    }
+
     pub(crate) fn secrets(&self, document: &Document<'_>) -> Vec<Span> {
         self.checker.secrets(document)
     }

@@ -1,7 +1,7 @@
 //! Records that do not stand in their file as JSON, or not alone: a YAML document, a row, an item of an array.
 
 use super::judge::{Bench, Judged, from_fault};
-use mervik_document::{Document, Finding, LineIndex, Span, Tape, Value, json, pointer};
+use mervik_document::{Document, Finding, LineIndex, Place, Span, Tape, Value, json, pointer};
 use mervik_formats::{Fault, Origins};
 use mervik_json_schema::{Change, Doubt, Level, Step};
 use std::borrow::Cow;
@@ -18,6 +18,8 @@ pub(crate) struct Piece<'a> {
     pub(crate) offset: u32,
     /// How many lines of the file stand before it.
     pub(crate) lines_before: u64,
+    /// How many characters stand before it in its first line.
+    pub(crate) columns_before: u64,
     /// The JSON Pointer of the record in its document, as findings are to name it.
     pub(crate) prefix: &'a str,
     /// Whether the format knows nothing but text.
@@ -33,7 +35,21 @@ pub(crate) enum Origin<'a> {
     Made(&'a Origins, u32),
 }
 
-impl Piece<'_> {
+impl<'a> Piece<'a> {
+    /// A line that is a record as it stands.
+    pub(crate) fn line(text: &'a str, lines_before: u64) -> Self {
+        let (origin, offset, columns_before) = (Origin::Part(0), 0, 0);
+        Piece { json: text, source: text, origin, offset, lines_before, columns_before, prefix: "", text_only: false }
+    }
+
+    /// A place in `source`, with the columns that are missing in front of it.
+    pub(crate) fn place(&self, place: Place) -> Place {
+        match place.line {
+            1 => Place { column: place.column + self.columns_before, ..place },
+            _ => place,
+        }
+    }
+
     /// The span in `source` of a span in `json`.
     pub(crate) fn source_span(&self, json: Span) -> Span {
         let shifted = |by: u32| Span { start: json.start + by, end: json.end + by };
@@ -75,7 +91,7 @@ impl Bench<'_> {
             finding.at.insert_str(0, piece.prefix);
             let lines = LineIndex::new(piece.source);
             finding.span = piece.source_span(finding.span);
-            finding.place = lines.place(piece.source, finding.span.start);
+            finding.place = piece.place(lines.place(piece.source, finding.span.start));
             return self.judged(vec![finding], piece.source, piece.lines_before, &[]);
         }
         let document = Document::new(piece.json, &tape);
@@ -112,7 +128,7 @@ impl Bench<'_> {
         findings.sort_by_key(|finding| finding.span.start);
         for finding in &mut findings {
             finding.span = piece.source_span(finding.span);
-            finding.place = places.at(finding.span.start);
+            finding.place = piece.place(places.at(finding.span.start));
             finding.at.insert_str(0, piece.prefix);
         }
         let mut secrets: Vec<Span> = self.secrets(&document).into_iter().map(|span| piece.source_span(span)).collect();

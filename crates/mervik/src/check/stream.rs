@@ -5,20 +5,21 @@
 //! order of the numbers; no worker takes a batch that is [`AHEAD`] of what has been told, so a slow consumer of the
 //! results slows the workers down.
 
+mod items;
 mod source;
 
 use super::Ended;
 use super::across::Key;
 use super::judge::{Bench, Judged, about};
 use super::piece::{Origin, Piece};
-use crate::input::Input;
 use crate::status::Trouble;
 use mervik_document::finding::rule;
 use mervik_document::{Finding, Place, Span, records};
 use mervik_formats::table::{self, Rows};
 use mervik_json_schema::Checker;
-pub(crate) use source::Batch;
-use source::Source;
+pub(crate) use items::{ItemSource, Items, too_long};
+use source::Buffer;
+pub(crate) use source::{Batch, Source, Supply, What};
 use std::collections::BTreeMap;
 use std::sync::mpsc::{Sender, channel};
 use std::sync::{Condvar, Mutex, PoisonError};
@@ -114,26 +115,27 @@ impl Cut {
     }
 }
 
-/// Has all records of `input` worked on, and hands the results to `tell`, batch by batch and in order.
+/// Has all records of a stream worked on, and hands the results to `tell`, batch by batch and in order.
 ///
-/// Every core gets a worker of its own from `worker`. `lines` lines of the file have been read before.
+/// Every core gets a worker of its own from `worker`.
 ///
 /// # Errors
 ///
 /// What `tell` returns, or a read that fails; all batches before it have been told.
 pub(crate) fn run<R: Send, W: FnMut(&Batch<'_>) -> R + Send>(
-    mut input: Input,
-    cut: Cut,
-    lines: u64,
+    mut source: Box<dyn Supply>,
     worker: impl Fn() -> W,
     mut tell: impl FnMut(R) -> Result<(), Ended>,
 ) -> Result<(), Ended> {
-    if input.at_end {
-        let bytes = std::mem::take(&mut input.head);
-        return tell(worker()(&Batch { bytes: &bytes, lines_before: lines, first: true, too_long: false }));
+    if source.is_short() {
+        let (mut work, mut buffer) = (worker(), Buffer::default());
+        while let Some(batch) = source.take(&mut buffer)? {
+            tell(work(&batch))?;
+        }
+        return Ok(());
     }
     let workers = std::thread::available_parallelism().map_or(1, usize::from);
-    let (source, turn) = (Mutex::new(Source::new(input, cut, lines)), Turn::default());
+    let (source, turn) = (Mutex::new(source), Turn::default());
     std::thread::scope(|scope| {
         let (sender, results) = channel();
         let _end = EndsTurns(&turn);
@@ -197,11 +199,11 @@ impl Drop for EndsTurns<'_> {
 /// Takes batches and works on them until there are no more, or nobody wants to know.
 fn work_all<R>(
     mut work: impl FnMut(&Batch<'_>) -> R,
-    source: &Mutex<Source>,
+    source: &Mutex<Box<dyn Supply>>,
     turn: &Turn,
     results: &Sender<(u64, Result<R, Trouble>)>,
 ) {
-    let mut buffer = Vec::new();
+    let mut buffer = Buffer::default();
     loop {
         let (number, batch) = {
             let mut source = source.lock().unwrap_or_else(PoisonError::into_inner);
@@ -226,18 +228,28 @@ fn work_all<R>(
 /// Checks one batch; `rows` are those of a table.
 pub(crate) fn check(
     bench: &mut Bench<'_>,
-    cut: Cut,
     mut rows: Option<&mut Rows<'_>>,
     batch: &Batch<'_>,
 ) -> BatchResult {
-    let Batch { bytes, lines_before, first, too_long } = *batch;
+    let Batch { bytes, lines_before, first, what, .. } = *batch;
     let mut result =
         BatchResult { records: 0, bytes: bytes.len() as u64, told: Vec::new(), reach: None, keys: Vec::new() };
-    if too_long {
-        result.records = 1;
-        result.told.push((0, Judged { valid: false, findings: vec![(record_too_long(lines_before + 1), None)] }));
-        return result;
-    }
+    let cut = match what {
+        What::Lines(cut) => cut,
+        What::Items { columns } => {
+            check_items(bench, batch, columns, &mut result);
+            return result;
+        }
+        What::TooLong | What::Frame(_) => {
+            let judged = match what {
+                What::Frame(frame) => bench.judge_frame(bytes, frame),
+                _ => Some(too_long(lines_before)),
+            };
+            result.records = u64::from(judged.is_some());
+            result.told.extend(judged.map(|judged| (0, judged)));
+            return result;
+        }
+    };
     let mut reach = bench.counts_reach().then(Reach::default);
     cut.each(bytes, |record, line| {
         let index = result.records;
@@ -265,6 +277,30 @@ pub(crate) fn check(
     result
 }
 
+/// Checks the items of a batch.
+fn check_items(bench: &mut Bench<'_>, batch: &Batch<'_>, columns: u64, result: &mut BatchResult) {
+    let mut items = Items::new(batch, columns);
+    let mut reach = bench.counts_reach().then(Reach::default);
+    for (index, range) in (0..).zip(batch.items) {
+        let mut judged = bench.judge_item(&mut items, range);
+        if let Some(reach) = &mut reach
+            && (index == 0 || (batch.first && index < ALL_SAMPLED))
+        {
+            bench.count_reach(items.item(range), judged.as_ref(), reach);
+        }
+        if bench.looks_across()
+            && let Some(piece) = items.piece(range)
+        {
+            let (more, keys) = bench.look_across(&piece, judged);
+            judged = more;
+            result.keys.push((index, keys));
+        }
+        result.told.extend(judged.map(|judged| (index, judged)));
+    }
+    result.records = batch.items.len() as u64;
+    result.reach = reach;
+}
+
 /// Looks at a record for what is asked of all of them together.
 fn across(
     bench: &mut Bench<'_>,
@@ -275,7 +311,7 @@ fn across(
 ) -> (Option<Judged>, Vec<Key>) {
     let Ok(source) = std::str::from_utf8(record) else { return (judged, Vec::new()) };
     let mut look = |json: &str, origin: Origin<'_>, text_only: bool, judged: Option<Judged>| {
-        bench.look_across(&Piece { json, source, origin, offset: 0, lines_before, prefix: "", text_only }, judged)
+        bench.look_across(&Piece { json, origin, text_only, ..Piece::line(source, lines_before) }, judged)
     };
     match rows {
         None => look(source, Origin::Part(0), false, judged),
@@ -298,12 +334,9 @@ impl Bench<'_> {
             Err(fault) => Some(self.judge_fault(&fault, row, lines_before)),
             Ok(reading) => self.judge_piece(&Piece {
                 json: &reading.json,
-                source: row,
                 origin: Origin::Made(&reading.origins, 0),
-                offset: 0,
-                lines_before,
-                prefix: "",
                 text_only: true,
+                ..Piece::line(row, lines_before)
             }),
         }
     }

@@ -117,7 +117,7 @@ impl Whole {
             let json = json.get(span.start as usize..span.end as usize).unwrap_or("");
             let offset = range.start as u32;
             let source = self.source.get(range).unwrap_or("");
-            Piece { json, source, origin, offset, lines_before, prefix, text_only }
+            Piece { json, source, origin, offset, lines_before, columns_before: 0, prefix, text_only }
         };
         let whole = Span { start: 0, end: json.len() as u32 };
         let mut tape = Tape::new();

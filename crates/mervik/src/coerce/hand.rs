@@ -1,12 +1,13 @@
 //! What becomes of one record.
 
 use super::HandedBatch;
-use crate::check::stream::{Batch, Cut, record_too_long};
+use crate::check::stream::{Batch, Items, What, too_long};
 use crate::check::{Bench, Found, Judge, Judged, Origin, Piece};
 use mervik_document::{Document, Severity, Tape, edit, json, pointer};
 use mervik_formats::encoding;
 use mervik_formats::table::Rows;
 use mervik_json_schema::{Change, Coerced, Coercer, Coercion, Reason, Step};
+use std::ops::Range;
 
 /// What became of one record.
 #[derive(Debug, Default)]
@@ -41,13 +42,25 @@ impl<'s> Hand<'s> {
     }
 
     /// Coerces the records of a batch; `rows` are those of a table.
-    pub(crate) fn batch(&mut self, cut: Cut, mut rows: Option<&mut Rows<'_>>, batch: &Batch<'_>) -> HandedBatch {
-        let Batch { bytes, lines_before, first, too_long } = *batch;
+    pub(crate) fn batch(&mut self, mut rows: Option<&mut Rows<'_>>, batch: &Batch<'_>) -> HandedBatch {
+        let Batch { bytes, lines_before, first, what, .. } = *batch;
         let mut handed = HandedBatch { bytes: bytes.len() as u64, records: Vec::new() };
-        if too_long {
-            let judged = Judged { valid: false, findings: vec![(record_too_long(lines_before + 1), None)] };
-            handed.records.push(Handed::refused(judged, String::new()));
-        }
+        let cut = match what {
+            What::Lines(cut) => cut,
+            What::Items { columns } => {
+                let mut items = Items::new(batch, columns);
+                handed.records.extend(batch.items.iter().map(|range| self.item(&mut items, range)));
+                return handed;
+            }
+            What::TooLong | What::Frame(_) => {
+                let judged = match what {
+                    What::Frame(frame) => self.bench.judge_frame(bytes, frame),
+                    _ => Some(too_long(lines_before)),
+                };
+                handed.records.extend(judged.map(|judged| Handed::refused(judged, String::new())));
+                return handed;
+            }
+        };
         cut.each(bytes, |record, line| {
             let lines_before = lines_before + line;
             handed.records.push(match &mut rows {
@@ -65,8 +78,21 @@ impl<'s> Hand<'s> {
             _ => record,
         };
         let Ok(text) = std::str::from_utf8(record) else { return self.no_text(record, lines_before) };
-        let (origin, text_only) = (Origin::Part(0), false);
-        self.piece(&Piece { json: text, source: text, origin, offset: 0, lines_before, prefix: "", text_only })
+        self.piece(&Piece::line(text, lines_before))
+    }
+
+    fn item(&mut self, items: &mut Items<'_>, range: &Range<usize>) -> Handed {
+        let bytes = items.item(range);
+        if let Ok(text) = std::str::from_utf8(bytes)
+            && !self.bench.warns()
+            && self.bench.accepts_as_it_is(text, &self.coercion)
+        {
+            return Handed { output: Some(text.to_owned()), ..Handed::default() };
+        }
+        match items.piece(range) {
+            Some(piece) => self.piece(&piece),
+            None => self.no_text(bytes, items.lines_before(range.start)),
+        }
     }
 
     fn row(&mut self, rows: &mut Rows<'_>, row: &[u8], lines_before: u64) -> Handed {
@@ -77,7 +103,7 @@ impl<'s> Hand<'s> {
             Ok(reading) => {
                 let origin = Origin::Made(&reading.origins, 0);
                 let json = &reading.json;
-                self.piece(&Piece { json, source: row, origin, offset: 0, lines_before, prefix: "", text_only: true })
+                self.piece(&Piece { json, origin, text_only: true, ..Piece::line(row, lines_before) })
             }
         }
     }

@@ -16,6 +16,7 @@ mod coerce;
 mod demo;
 mod formats;
 mod help;
+mod items;
 mod references;
 mod stream;
 mod support;
