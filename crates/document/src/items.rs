@@ -201,9 +201,13 @@ mod tests {
 
     #[test]
     fn items_are_found_wherever_the_bytes_are_cut() {
-        let text = r#"{"a, [": {"x~/": [9]}, "x~/": "[", "n": [1, {"x~/": [1, "a]\",[\\", {"b": [2, 3]}, [] ]}], "z": []}"#;
+        let text =
+            r#"{"a, [": {"x~/": [9]}, "x~/": "[", "n": [1, {"x~/": [1, "a]\",[\\", {"b": [2, 3]}, [] ]}], "z": []}"#;
         let table = [
-            ("/n/1/x~0~1", Some(("]}]}", vec!["1", r#" "a]\",[\\""#, r#" {"b": [2, 3]}"#, " [] "], r#"]}], "z": []}"#))),
+            (
+                "/n/1/x~0~1",
+                Some(("]}]}", vec!["1", r#" "a]\",[\\""#, r#" {"b": [2, 3]}"#, " [] "], r#"]}], "z": []}"#)),
+            ),
             ("/a, [/x~0~1", Some(("]}}", vec!["9"], ""))),
             ("/z", Some(("]}", vec![""], "]}"))),
             ("/n/0", None),
@@ -219,7 +223,10 @@ mod tests {
                 match (&expected, found) {
                     (None, None) => {}
                     (Some((closing, expected, rest)), Some((found_closing, found, found_rest))) => {
-                        assert_eq!((*closing, expected.iter().map(|item| item.to_string()).collect()), (found_closing, found.clone()));
+                        assert_eq!(
+                            (*closing, expected.iter().map(|item| item.to_string()).collect()),
+                            (found_closing, found.clone())
+                        );
                         assert!(found_rest.ends_with(rest), "{pointer}: {found_rest}");
                     }
                     (_, found) => panic!("{pointer}, {size}: {found:?}"),

@@ -72,22 +72,29 @@ pub(crate) struct Language {
     /// Whether it is the one of OpenAPI 3.0 (OpenAPI Specification 3.0.3, 4.7.24): draft-04, but for `nullable`, and with
     /// `readOnly`, `writeOnly` and `deprecated`.
     pub(crate) openapi: bool,
+    /// Whether `discriminator` is a keyword, as it is in OpenAPI documents of all versions.
+    pub(crate) discriminates: bool,
 }
 
 impl Language {
     /// The dialect as its standard defines it.
     pub(crate) fn standard(dialect: Dialect) -> Self {
-        Language { dialect, vocabularies: !(1 << Vocabulary::FormatAssertion as u8), openapi: false }
+        Language {
+            dialect,
+            vocabularies: !(1 << Vocabulary::FormatAssertion as u8),
+            openapi: false,
+            discriminates: false,
+        }
     }
 
     /// The schemas of an OpenAPI 3.0 document.
     pub(crate) fn openapi() -> Self {
-        Language { openapi: true, ..Language::standard(Dialect::Draft04) }
+        Language { openapi: true, discriminates: true, ..Language::standard(Dialect::Draft04) }
     }
 
     /// The dialect with no vocabulary but the core one, which is always in force (Core, 8.1.2).
     pub(crate) fn core(dialect: Dialect) -> Self {
-        Language { dialect, vocabularies: 1 << Vocabulary::Core as u8, openapi: false }
+        Language { dialect, vocabularies: 1 << Vocabulary::Core as u8, openapi: false, discriminates: false }
     }
 
     pub(crate) fn add(&mut self, vocabulary: Vocabulary) {

@@ -210,7 +210,9 @@ impl<'f> Resources<'f> {
                 return Some(Language::openapi());
             }
             let stated = document.get("jsonSchemaDialect").and_then(Value::as_str).and_then(Dialect::find);
-            Some(Language::standard(stated.unwrap_or_default()))
+            let mut language = Language::standard(stated.unwrap_or_default());
+            language.discriminates = true;
+            Some(language)
         })?
     }
 

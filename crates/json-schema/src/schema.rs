@@ -397,6 +397,15 @@ pub(crate) struct Entry {
 pub(crate) struct Union {
     pub(crate) branches: Box<[SchemaId]>,
     pub(crate) tag: Option<Tag>,
+    /// What `discriminator` says: it chooses the branch that is spoken of, and not whether a value holds.
+    pub(crate) named: Option<Tag>,
+}
+
+impl Union {
+    /// The tag that chooses the branch to speak of.
+    pub(crate) fn choosing(&self) -> Option<&Tag> {
+        self.tag.as_ref().or(self.named.as_ref())
+    }
 }
 
 /// A property whose constant value differs from branch to branch, so that its value alone chooses the branch.

@@ -163,8 +163,8 @@ impl Words<'_> {
                 must_have(format!("{expected} that is {what}"), format!("{matching} of {items}"))
             }
             (Test::AnyOf(union) | Test::OneOf(union), Detail::UnknownTag(tag)) => {
-                let name = union.tag.as_ref().map_or("", |tag| &tag.name.text);
-                let known: Vec<&str> = union.tag.iter().flat_map(|tag| tag.values.names()).collect();
+                let name = union.choosing().map_or("", |tag| &tag.name.text);
+                let known: Vec<&str> = union.choosing().into_iter().flat_map(|tag| tag.values.names()).collect();
                 let value = self.document.value(*tag);
                 let expected = describe::list(known.iter().map(|text| format!("{text:?}")), "or");
                 let found = self.shown(value);
@@ -325,7 +325,7 @@ impl Words<'_> {
             _ => return String::new(),
         };
         let name = branch_name(self.schema, union, note.branch);
-        match (note.how, &union.tag) {
+        match (note.how, union.choosing()) {
             (Choice::Tag(node), Some(tag)) if self.is_hidden(self.document.value(node)) => {
                 format!(" (in {name}, chosen by `{}`)", tag.name.text)
             }

@@ -94,6 +94,16 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         if !S::DETAILS {
             return false;
         }
+        match union.named.as_ref().map_or(Tagged::Absent, |tag| tagged_by(tag, union, value)) {
+            Tagged::Branch(branch, schema, tag) => {
+                let found = self.in_detail(schema, value);
+                self.take_noted(BranchNote { rule: id, branch, how: Choice::Tag(tag) }, found);
+                self.other_branches(id, branch, value);
+                return false;
+            }
+            Tagged::Unknown(tag) => return self.unknown_tag(id, tag, value),
+            Tagged::Absent => {}
+        }
         // Looking for the nearest branch of unions within unions can take ever longer; there is an end to it.
         if self.work > MAX_EXPLORED {
             self.sink.fail(id, value.id(), || Detail::NoBranch);
@@ -215,7 +225,12 @@ impl Details {
 /// Looks at the tag of `value`. Allocates nothing.
 #[inline]
 fn tagged(union: &Union, value: Value<'_>) -> Tagged {
-    let Some(Tag { name, values, branch }) = &union.tag else { return Tagged::Absent };
+    union.tag.as_ref().map_or(Tagged::Absent, |tag| tagged_by(tag, union, value))
+}
+
+#[inline]
+fn tagged_by(tag: &Tag, union: &Union, value: Value<'_>) -> Tagged {
+    let Tag { name, values, branch } = tag;
     let mut members =
         value.members().filter(|member| member.name.hash() == name.hash && member.name.bytes() == name.text.as_bytes());
     let (Some(member), None) = (members.next(), members.next()) else { return Tagged::Absent };

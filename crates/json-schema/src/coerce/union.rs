@@ -10,7 +10,7 @@ impl Walk<'_, '_> {
     /// The branch that the tag names, else the first that holds as it is, else the one that holds after the fewest
     /// changes. `None` when there is none, or no telling yet.
     pub(super) fn branch(&mut self, union: &Union, value: Value<'_>) -> Option<SchemaId> {
-        if let Some(tag) = &union.tag {
+        if let Some(tag) = union.choosing() {
             let met = value.get_hashed(&tag.name.text, tag.name.hash).and_then(Value::as_str);
             if let Some(index) = met.and_then(|met| tag.values.find(met)).and_then(|index| tag.branch.get(index)) {
                 return union.branches.get(*index as usize).copied();

@@ -20,15 +20,15 @@ use std::collections::HashSet;
 
 /// The schema whose keywords are read.
 #[derive(Clone, Copy)]
-struct Here<'d> {
-    schema: Value<'d>,
+pub(super) struct Here<'d> {
+    pub(super) schema: Value<'d>,
     file: FileId,
-    resource: ResourceId,
+    pub(super) resource: ResourceId,
     language: Language,
 }
 
 impl<'d> Here<'d> {
-    fn at(self, node: NodeId) -> Location {
+    pub(super) fn at(self, node: NodeId) -> Location {
         Location { file: self.file, node }
     }
 
@@ -260,7 +260,8 @@ impl Compiler<'_> {
 
     fn union(&mut self, here: Here<'_>, name: &str, value: Value<'_>) -> Option<Box<Union>> {
         let branches = self.schemas(here, name, value)?;
-        Some(Box::new(Union { branches, tag: None }))
+        let named = here.language.discriminates.then(|| self.discriminator(here, value)).flatten();
+        Some(Box::new(Union { branches, tag: None, named }))
     }
 
     fn condition(&mut self, here: Here<'_>, value: Value<'_>) -> Option<(Kinds, Test)> {

@@ -1,8 +1,11 @@
 //! Finding the property that tells the branches of a union apart.
 
 use super::Compiler;
+use super::keywords::Here;
+use crate::error::Breach;
 use crate::names::NameTable;
 use crate::schema::{HashedName, Node, Rule, Schema, SchemaId, Tag, Test};
+use mervik_document::{Kind, Value};
 
 /// How many steps through `$ref` and `allOf` a branch's constants are looked for.
 const MAX_STEPS: usize = 16;
@@ -20,6 +23,45 @@ impl Compiler<'_> {
                 union.tag = tag;
             }
         }
+    }
+
+    /// What the `discriminator` beside a union says of its branches (OpenAPI Specification 3.0.3, 4.7.25): which property
+    /// names one, by the names of `mapping` or by that under which the schema stands.
+    pub(super) fn discriminator(&mut self, here: Here<'_>, branches: Value<'_>) -> Option<Tag> {
+        let keyword = here.schema.get("discriminator").filter(|value| value.kind() == Kind::Object)?;
+        let name = keyword.get("propertyName").and_then(Value::as_str);
+        let Some(name) = name else {
+            let at = here.at(keyword.id());
+            let message = "`discriminator` must have a string `propertyName`".to_owned();
+            self.resources.error(Breach::Value, at, message, None);
+            return None;
+        };
+        let references: Vec<Option<&str>> =
+            branches.items().map(|item| item.get("$ref").and_then(Value::as_str)).collect();
+        let mut named: Vec<(&str, u32)> = Vec::new();
+        for member in keyword.get("mapping").into_iter().flat_map(Value::members) {
+            let Some(target) = member.value.as_str() else { continue };
+            let at = here.at(member.value.id());
+            let same = |reference: &Option<&str>| reference.is_some_and(|it| it == target || last(it) == Some(target));
+            let branch = match references.iter().position(same) {
+                None if target.contains(['/', '#', '.']) => {
+                    let meant = self.resources.resolve(here.resource, target, at).map(|(at, _)| at);
+                    let mut met = references.iter().map(|reference| {
+                        reference.and_then(|it| Some(self.resources.resolve(here.resource, it, at)?.0))
+                    });
+                    meant.and_then(|meant| met.position(|met| met == Some(meant)))
+                }
+                branch => branch,
+            };
+            named.extend(branch.map(|branch| (member.name.text(), branch as u32)));
+        }
+        for (branch, reference) in (0..).zip(&references) {
+            let name = reference.and_then(last).filter(|name| named.iter().all(|(known, _)| known != name));
+            named.extend(name.map(|name| (name, branch)));
+        }
+        let (values, branch): (Vec<Box<str>>, Vec<u32>) =
+            named.into_iter().map(|(value, branch)| (value.into(), branch)).unzip();
+        Some(Tag { name: HashedName::from(name), values: NameTable::new(values), branch: branch.into() })
     }
 
     fn tag_of(&self, rule: &Rule) -> Option<Tag> {
@@ -48,6 +90,11 @@ impl Compiler<'_> {
             Some(Tag { name: HashedName::from(&**name), values: NameTable::new(values), branch: branch.into() })
         })
     }
+}
+
+/// The name under which the schema stands that a reference leads to.
+fn last(reference: &str) -> Option<&str> {
+    reference.rsplit_once('/').map(|(_, name)| name)
 }
 
 /// Nodes and rules, of a schema that is being compiled or of one that is.

@@ -13,11 +13,11 @@ use super::across::Key;
 use super::judge::{Bench, Judged, about};
 use super::piece::{Origin, Piece};
 use crate::status::Trouble;
+pub(crate) use items::{ItemSource, Items, too_long};
 use mervik_document::finding::rule;
 use mervik_document::{Finding, Place, Span, records};
 use mervik_formats::table::{self, Rows};
 use mervik_json_schema::Checker;
-pub(crate) use items::{ItemSource, Items, too_long};
 use source::Buffer;
 pub(crate) use source::{Batch, Source, Supply, What};
 use std::collections::BTreeMap;
@@ -226,11 +226,7 @@ fn work_all<R>(
 }
 
 /// Checks one batch; `rows` are those of a table.
-pub(crate) fn check(
-    bench: &mut Bench<'_>,
-    mut rows: Option<&mut Rows<'_>>,
-    batch: &Batch<'_>,
-) -> BatchResult {
+pub(crate) fn check(bench: &mut Bench<'_>, mut rows: Option<&mut Rows<'_>>, batch: &Batch<'_>) -> BatchResult {
     let Batch { bytes, lines_before, first, what, .. } = *batch;
     let mut result =
         BatchResult { records: 0, bytes: bytes.len() as u64, told: Vec::new(), reach: None, keys: Vec::new() };

@@ -5,7 +5,8 @@ use serde_json::Value;
 use std::fmt::Write as _;
 
 fn folder() -> Folder {
-    let schema = r#"{"type":"object","properties":{"a":{"type":"integer"}},"required":["a"],"additionalProperties":false}"#;
+    let schema =
+        r#"{"type":"object","properties":{"a":{"type":"integer"}},"required":["a"],"additionalProperties":false}"#;
     Folder::new().with("s.schema.json", schema)
 }
 
@@ -94,8 +95,5 @@ fn a_large_array_says_what_its_items_say_as_lines() {
 #[test]
 fn items_are_compared_with_each_other() {
     let folder = folder().with("d.json", "{\"i\":[{\"a\":7},\n {\"a\":8},\n  {\"a\":7.0}]}");
-    assert_eq!(
-        told(&folder, &["--records", "/i", "--unique", "/a", "d.json"]),
-        ["1", "2", r#"3 3:8 unique "/a""#],
-    );
+    assert_eq!(told(&folder, &["--records", "/i", "--unique", "/a", "d.json"]), ["1", "2", r#"3 3:8 unique "/a""#],);
 }

@@ -1,6 +1,7 @@
 //! Where `$ref` may lead, and where it may not.
 
 use crate::support::Folder;
+use serde_json::Value;
 
 fn folder() -> Folder {
     Folder::new()
@@ -114,6 +115,52 @@ fn schemas_stand_inside_openapi_documents() {
     let new = "new.yaml#/components/schemas/Ship";
     assert!(told(&[new], "a.json").is_empty());
     assert_eq!(told(&[new], "c.json"), ["/components/schemas/Ship/properties/draught_m/exclusiveMinimum"]);
+}
+
+#[test]
+fn a_discriminator_says_which_branch_is_spoken_of() {
+    let api = |version: &str, mapping: &str| {
+        format!(
+            "openapi: {version}\ninfo: {{ title: Cargo, version: '1' }}\npaths: {{}}\ncomponents:\n  schemas:\n    Bulk:\n      type: object\n      \
+             required: [kind, weight_t]\n      properties: {{ kind: {{ type: string }}, weight_t: {{ type: integer, minimum: 1 }} }}\n    \
+             Liquid:\n      type: object\n      required: [kind, volume_m3]\n      properties: {{ kind: {{ type: string }}, volume_m3: {{ type: number }} }}\n    \
+             Cargo:\n      oneOf: [{{ $ref: '#/components/schemas/Bulk' }}, {{ $ref: '#/components/schemas/Liquid' }}]\n      \
+             discriminator: {{ propertyName: kind{mapping} }}\n"
+        )
+    };
+    let mapping = ", mapping: { bulk: '#/components/schemas/Bulk', wet: Liquid }";
+    let folder = Folder::new()
+        .with("named.yaml", api("3.0.3", ""))
+        .with("mapped.yaml", api("3.1.0", mapping))
+        .with("lost.yaml", api("3.0.3", ", mapping: { bulk: '#/components/schemas/Bulky' }"));
+    let table = [
+        ("named.yaml", r#"{"kind":"Bulk","volume_m3":"x"}"#, "required chosen by `kind` \"Bulk\""),
+        ("named.yaml", r#"{"kind":"Liquid","weight_t":0}"#, "required chosen by `kind` \"Liquid\""),
+        ("named.yaml", r#"{"kind":"Liquit"}"#, "oneOf `kind` chooses the branch"),
+        ("mapped.yaml", r#"{"kind":"wet","weight_t":0}"#, "required chosen by `kind` \"wet\""),
+        ("mapped.yaml", r#"{"kind":"bulk","weight_t":0}"#, "minimum chosen by `kind` \"bulk\""),
+        // It does not decide whether a value holds.
+        ("mapped.yaml", r#"{"kind":"other","weight_t":1}"#, ""),
+        ("mapped.yaml", r#"{"kind":"bulk","volume_m3":1}"#, ""),
+    ];
+    for (file, document, expected) in table {
+        let schema = format!("{file}#/components/schemas/Cargo");
+        let arguments = ["check", "--report", "ndjson", "--schema", &schema, "-"];
+        let outcome = folder.run_with_input(&arguments, document.as_bytes());
+        let record = &crate::support::lines(&outcome.out)[0];
+        let findings = record["findings"].as_array().unwrap();
+        let (rule, message) = expected.split_once(' ').unwrap_or_default();
+        assert_eq!(findings.is_empty(), expected.is_empty(), "{document}: {findings:?}");
+        let fits = |finding: &Value| finding["rule"] == rule && finding["message"].as_str().unwrap().contains(message);
+        assert!(findings.iter().all(fits), "{document}: {findings:?}");
+    }
+    let outcome = folder.run_with_input(&["check", "--schema", "lost.yaml#/components/schemas/Cargo", "-"], b"{}");
+    assert_eq!(outcome.status, 2);
+    assert!(outcome.err.contains("lost.yaml") && outcome.err.contains("Bulky"), "{}", outcome.err);
+    // A text is turned into what the branch wants that is named.
+    let schema = ["coerce", "--schema", "named.yaml#/components/schemas/Cargo", "-"];
+    let coerced = folder.run_with_input(&schema, br#"{"kind":"Bulk","weight_t":"7"}"#);
+    assert_eq!(coerced.out, "{\"kind\":\"Bulk\",\"weight_t\":7}\n", "{}", coerced.err);
 }
 
 #[test]

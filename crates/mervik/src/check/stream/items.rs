@@ -9,8 +9,8 @@ use crate::check::judge::{Bench, Judged};
 use crate::check::piece::{Origin, Piece};
 use crate::input::{CHUNK, Input};
 use crate::status::Trouble;
-use mervik_document::items::{Finder, Splitter};
 use mervik_document::finding::rule;
+use mervik_document::items::{Finder, Splitter};
 use mervik_document::{Document, Tape, json, records};
 use std::ops::Range;
 
