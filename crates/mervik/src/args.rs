@@ -3,6 +3,7 @@
 use crate::style::ColorChoice;
 use clap::{Args, Parser, Subcommand, ValueEnum, ValueHint};
 use clap_complete::Shell;
+use serde::Deserialize;
 use std::path::PathBuf;
 
 /// Maintains schemas, checks data against them, and keeps their promises.
@@ -71,9 +72,10 @@ pub(crate) enum Command {
 
 #[derive(Debug, Args)]
 pub(crate) struct CheckCall {
-    /// The schema: a path, or `PATH#POINTER` for a part of it
+    /// The schema: a path, `PATH#POINTER` for a part of it, or a name from `mervik.toml`; when absent, the one that
+    /// `mervik.toml` has for each document
     #[arg(long, value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
-    pub(crate) schema: String,
+    pub(crate) schema: Option<String>,
 
     /// The form of the report
     #[arg(long, value_name = "REPORT", default_value = "text")]
@@ -111,8 +113,8 @@ pub(crate) struct CheckCall {
     #[arg(long, value_name = "WHAT")]
     pub(crate) warn: Option<WarnName>,
 
-    /// The documents: paths, or `-` for standard input
-    #[arg(value_name = "DOCUMENT", required_unless_present = "environment", value_hint = ValueHint::FilePath)]
+    /// The documents: paths, or `-` for standard input; when absent, those that `mervik.toml` has for the schema, or for all
+    #[arg(value_name = "DOCUMENT", value_hint = ValueHint::FilePath)]
     pub(crate) documents: Vec<PathBuf>,
 
     #[command(flatten)]
@@ -124,7 +126,7 @@ pub(crate) struct CheckCall {
 
 #[derive(Debug, Args)]
 pub(crate) struct CoerceCall {
-    /// The schema: a path, or `PATH#POINTER` for a part of it
+    /// The schema: a path, `PATH#POINTER` for a part of it, or a name from `mervik.toml`
     #[arg(long, value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
     pub(crate) schema: String,
 
@@ -264,8 +266,8 @@ pub(crate) struct VetCall {
     #[arg(long, value_name = "REPORT", default_value = "text")]
     pub(crate) report: VetReportName,
 
-    /// The schemas: paths, or `PATH#POINTER` for a part of one
-    #[arg(value_name = "SCHEMA", required = true, value_hint = ValueHint::FilePath)]
+    /// The schemas: paths, `PATH#POINTER` for a part of one, or names from `mervik.toml`; all of those when absent
+    #[arg(value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
     pub(crate) schemas: Vec<String>,
 
     #[command(flatten)]
@@ -284,17 +286,17 @@ pub(crate) struct LanguageOptions {
     #[arg(long = "allow-path", value_name = "DIR", value_hint = ValueHint::DirPath)]
     pub(crate) allowed: Vec<PathBuf>,
 
-    /// The dialect of schemas without `$schema`
-    #[arg(long, value_name = "DIALECT", default_value = "2020-12")]
-    pub(crate) dialect: DialectName,
+    /// The dialect of schemas without `$schema` [default: 2020-12]
+    #[arg(long, value_name = "DIALECT")]
+    pub(crate) dialect: Option<DialectName>,
 
-    /// Whether `format` refuses
-    #[arg(long, value_name = "MODE", default_value = "assert")]
-    pub(crate) formats: AssertMode,
+    /// Whether `format` refuses [default: assert]
+    #[arg(long, value_name = "MODE")]
+    pub(crate) formats: Option<AssertMode>,
 
-    /// Whether `contentEncoding`, `contentMediaType` and `contentSchema` refuse
-    #[arg(long, value_name = "MODE", default_value = "annotate")]
-    pub(crate) content: AssertMode,
+    /// Whether `contentEncoding`, `contentMediaType` and `contentSchema` refuse [default: annotate]
+    #[arg(long, value_name = "MODE")]
+    pub(crate) content: Option<AssertMode>,
 
     /// Refuse `readOnly` fields in a request, `writeOnly` ones in a response
     #[arg(long, value_name = "WAY")]
@@ -369,7 +371,8 @@ pub(crate) enum ProfileName {
     ModelOutput,
 }
 
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum, Deserialize)]
+#[serde(rename_all = "kebab-case")]
 pub(crate) enum AssertMode {
     /// What does not comply is refused
     Assert,
@@ -385,21 +388,26 @@ pub(crate) enum DirectionName {
     Response,
 }
 
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum, Deserialize)]
 pub(crate) enum DialectName {
     /// JSON Schema 2020-12
     #[value(name = "2020-12")]
+    #[serde(rename = "2020-12")]
     Draft202012,
     /// JSON Schema 2019-09
     #[value(name = "2019-09")]
+    #[serde(rename = "2019-09")]
     Draft201909,
     /// JSON Schema draft-07
     #[value(name = "draft-07")]
+    #[serde(rename = "draft-07")]
     Draft07,
     /// JSON Schema draft-06
     #[value(name = "draft-06")]
+    #[serde(rename = "draft-06")]
     Draft06,
     /// JSON Schema draft-04
     #[value(name = "draft-04")]
+    #[serde(rename = "draft-04")]
     Draft04,
 }

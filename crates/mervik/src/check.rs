@@ -15,6 +15,7 @@ pub(crate) use whole::{Found, Parts, Whole};
 use crate::args::{CheckCall, InputOptions, ReportName, WarnName};
 use crate::input::{self, Input, Layout, Wanted};
 use crate::progress::Progress;
+use crate::project::{self, Project};
 use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
@@ -25,7 +26,7 @@ use mervik_formats::table::{self, Columns};
 use mervik_formats::{Fault, encoding};
 use mervik_json_schema::{Options, Schema, Telling};
 use std::io::ErrorKind;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use stream::{Batch, Cut, ItemSource, Source, Supply};
 
 /// Why a run ended before its end.
@@ -59,29 +60,135 @@ pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Troubl
     }
 }
 
-fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
-    let ways = call.report == ReportName::Basic;
-    let wanted = |options| Options {
-        warn_deprecated: call.warn == Some(WarnName::Deprecated),
-        keep_references: ways,
-        ..options
+/// A schema of a call, and what is asked of all records that it is for.
+struct Ruled {
+    /// Its name or path, as it was named.
+    named: String,
+    schema: Schema,
+    across: Across,
+}
+
+/// Which documents are checked, and by which schema.
+struct Plan {
+    rules: Vec<Ruled>,
+    /// Documents, each with the place of its schema in `rules`. Without a path they are the variables of the process.
+    documents: Vec<(Option<PathBuf>, usize)>,
+}
+
+impl Plan {
+    fn new(call: &CheckCall, color: ColorChoice) -> Result<Plan, Trouble> {
+        let project = Project::around()?;
+        let mut plan = Plan { rules: Vec::new(), documents: Vec::new() };
+        let mut documents = call.documents.clone();
+        if documents.is_empty() && !call.input.environment {
+            documents = documents_of(project.as_ref(), call)?;
+        }
+        for path in documents {
+            let rules = match (&call.schema, &project) {
+                (Some(named), _) => plan.rules(named, call, project.as_ref(), color)?,
+                (None, _) if path == Path::new("-") => {
+                    return Err(Trouble::new("standard input has no name by which its schema could be told")
+                        .hint("`--schema SCHEMA` names it"));
+                }
+                (None, Some(known)) => plan.rules(known.schema_for(&path)?, call, project.as_ref(), color)?,
+                (None, None) => {
+                    return Err(project::no_schemas(None).hint("`--schema SCHEMA` names one"));
+                }
+            };
+            plan.documents.push((Some(path), rules));
+        }
+        if call.input.environment {
+            let named = call.schema.as_deref().ok_or_else(|| {
+                Trouble::new("the environment has no name by which its schema could be told")
+                    .hint("`--schema SCHEMA` names it")
+            })?;
+            let rules = plan.rules(named, call, project.as_ref(), color)?;
+            plan.documents.push((None, rules));
+        }
+        Ok(plan)
+    }
+
+    /// The place in `rules` of a schema, which is compiled when it is named for the first time.
+    fn rules(
+        &mut self,
+        named: &str,
+        call: &CheckCall,
+        project: Option<&Project>,
+        color: ColorChoice,
+    ) -> Result<usize, Trouble> {
+        if let Some(known) = self.rules.iter().position(|rules| rules.named == named) {
+            return Ok(known);
+        }
+        let wanted = |options| Options {
+            warn_deprecated: call.warn == Some(WarnName::Deprecated),
+            keep_references: call.report == ReportName::Basic,
+            ..options
+        };
+        let schema = schema_files::load(named, &call.language, project, wanted, Paint::for_stderr(color))?;
+        // What the project file asks of all records is asked besides what the call asks.
+        let entry = project.and_then(|project| Some((project, project.schema(named)?)));
+        let [mut must, mut must_not] = entry.map(|(project, entry)| project.lists(entry)).unwrap_or_default();
+        let mut unique = entry.map(|(_, entry)| entry.unique.clone()).unwrap_or_default();
+        unique.extend(call.unique.iter().filter(|at| !unique.contains(at)).cloned().collect::<Vec<String>>());
+        must.extend(call.in_list.iter().cloned());
+        must_not.extend(call.not_in_list.iter().cloned());
+        let lists = must.iter().map(|list| (list, true)).chain(must_not.iter().map(|list| (list, false)));
+        let across = Across::new(&unique, lists, call.redact)?;
+        self.rules.push(Ruled { named: named.to_owned(), schema, across });
+        Ok(self.rules.len() - 1)
+    }
+}
+
+/// The documents that a project file has for the schema of the call, or for all of its schemas.
+fn documents_of(project: Option<&Project>, call: &CheckCall) -> Result<Vec<PathBuf>, Trouble> {
+    let none = |message: String| {
+        Trouble::new(message).hint(format!(
+            "name them, or give a schema of `{}` the patterns of its documents: `documents = [\"in/*.json\"]`",
+            project::NAME
+        ))
     };
-    let schema = schema_files::load(&call.schema, &call.language, wanted, Paint::for_stderr(color))?;
-    let mut report = report::new(call.report, Paint::for_stdout(color));
+    let Some(project) = project else { return Err(none("no documents are named".to_owned())) };
+    let documents = match &call.schema {
+        None => project.documents(project.names().filter_map(|name| project.schema(name))),
+        Some(named) => project.documents(project.schema(named).into_iter()),
+    };
+    match documents.is_empty() {
+        true => Err(none(format!("no documents are named, and no files fit the patterns of `{}`", project::NAME))),
+        false => Ok(documents),
+    }
+}
+
+fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
+    let Plan { rules, documents } = Plan::new(call, color)?;
+    let ways = call.report == ReportName::Basic;
     let telling = Telling { all_branches: call.all_branches || ways, ways, redact: call.redact };
-    let musts = call.in_list.iter().map(|list| (list, true));
-    let lists = musts.chain(call.not_in_list.iter().map(|list| (list, false)));
-    let across = Across::new(&call.unique, lists, call.redact)?;
-    let judge = Judge::new(&schema, call.first, report.excerpt_width(), telling).across(&across);
-    let mut seen = Seen::new(&across);
+    let mut report = report::new(call.report, Paint::for_stdout(color));
+    let width = report.excerpt_width();
+    // Which rules records reach is told of one schema only.
+    let counting = rules.len() == 1;
+    let judges: Vec<Judge<'_>> = rules
+        .iter()
+        .map(|Ruled { schema, across, .. }| {
+            Judge::new(schema, call.first, width, telling).across(across).counting(counting)
+        })
+        .collect();
+    let mut seen: Vec<Seen<'_>> = rules.iter().map(|ruled| Seen::new(&ruled.across)).collect();
     let mut totals = Counts::default();
     let mut unreadable = false;
-    let reading = Reading::new(&call.input, &schema);
-    for input in inputs(&call.documents, &call.input, &reading) {
+    for (path, which) in &documents {
+        let (Some(ruled), Some(judge), Some(seen)) = (rules.get(*which), judges.get(*which), seen.get_mut(*which))
+        else {
+            continue;
+        };
+        let reading = Reading::new(&call.input, &ruled.schema);
+        let input = match path {
+            Some(path) => Input::open(path, &reading.wanted),
+            None => Ok(input::environment()),
+        };
         let mut counts = Counts::default();
         let outcome = input
             .map_err(Ended::Trouble)
-            .and_then(|input| check_one(input, &reading, &judge, report.as_mut(), &mut counts, &mut seen));
+            .and_then(|input| check_one(input, &reading, judge, report.as_mut(), &mut counts, seen));
         totals += counts;
         match outcome {
             Ok(()) => {}
@@ -95,12 +202,14 @@ fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
         }
     }
     // What went to disk is told last; the records have been told already.
-    for Repeated { document, record, finding } in seen.rest().map_err(|error| disk(&error))? {
-        let judged = Judged { valid: false, findings: vec![(finding, None)] };
-        totals.refused += 1;
-        totals.findings += 1;
-        if report.record(&document, record, &judged).is_err() {
-            break;
+    for mut seen in seen {
+        for Repeated { document, record, finding } in seen.rest().map_err(|error| disk(&error))? {
+            let judged = Judged { valid: false, findings: vec![(finding, None)] };
+            totals.refused += 1;
+            totals.findings += 1;
+            if report.record(&document, record, &judged).is_err() {
+                break;
+            }
         }
     }
     match report.finish(&totals).map_err(Ended::from) {

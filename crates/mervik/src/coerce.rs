@@ -9,6 +9,7 @@ use crate::check::stream::{self, Batch};
 use crate::check::{self, Ended, Judge, Reading, Way, inputs};
 use crate::input::{Input, Layout};
 use crate::progress::Progress;
+use crate::project::Project;
 use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
@@ -24,7 +25,8 @@ use tell::ChangeReport;
 pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Trouble> {
     let wanted = |options| Options { coerce: true, ..options };
     let paint = Paint::for_stderr(color);
-    let schema = schema_files::load(&call.schema, &call.language, wanted, paint)?;
+    let project = Project::around()?;
+    let schema = schema_files::load(&call.schema, &call.language, project.as_ref(), wanted, paint)?;
     let telling = Telling { redact: call.redact, ..Telling::default() };
     let reading = Reading::new(&call.input, &schema);
     let mut findings = report::on_stderr(ReportName::Text, paint);

@@ -1,14 +1,26 @@
 //! The project file, `mervik.toml`: found in the current folder or the nearest one above it.
+//!
+//! It is checked against a schema of our own before it is understood, so that all that is wrong with it is told at once.
 
+mod files;
+
+use crate::args::{AssertMode, DialectName};
 use crate::status::Trouble;
-use mervik_document::{LineIndex, Place, near};
-use mervik_json_schema::vet::{RULES, VetRule};
-use std::ops::Range;
+use mervik_document::{Document, Finding, LineIndex, Place, Span, Tape, json, near, pointer};
+use mervik_formats::{Fault, Reading, toml};
+use mervik_json_schema::{Checker, Nowhere, Options, Schema, compile};
+use serde::Deserialize;
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
-use toml_edit::{Document, Item};
 
 /// The name of the project file.
 pub(crate) const NAME: &str = "mervik.toml";
+
+/// The URI of the schema for project files, which `--schema` takes.
+pub(crate) const SCHEMA_URI: &str = "urn:mervik:project";
+
+/// That schema.
+pub(crate) const SCHEMA: &str = include_str!("../schemas/project.schema.json");
 
 /// What a project file says.
 #[derive(Debug, Default, PartialEq, Eq)]
@@ -16,10 +28,46 @@ pub(crate) struct Project {
     folder: PathBuf,
     /// The rules of `vet` that are not to be told: `silence` in the table `vet`.
     pub(crate) silence: Vec<String>,
+    /// The schemas, in the order of their names.
+    schemas: BTreeMap<String, Entry>,
+}
+
+/// What a project file says about one schema: a table of `schemas`.
+#[derive(Clone, Debug, Default, Deserialize, PartialEq, Eq)]
+#[serde(rename_all = "kebab-case", default)]
+pub(crate) struct Entry {
+    /// A path, or a path and a fragment.
+    pub(crate) path: String,
+    pub(crate) dialect: Option<DialectName>,
+    pub(crate) formats: Option<AssertMode>,
+    pub(crate) content: Option<AssertMode>,
+    /// Patterns of the documents that it is for.
+    pub(crate) documents: Vec<String>,
+    /// JSON Pointers to values that no two records share.
+    pub(crate) unique: Vec<String>,
+    in_list: BTreeMap<String, PathBuf>,
+    not_in_list: BTreeMap<String, PathBuf>,
+}
+
+#[derive(Default, Deserialize)]
+#[serde(default)]
+struct Parsed {
+    vet: Vet,
+    schemas: BTreeMap<String, Entry>,
+}
+
+#[derive(Default, Deserialize)]
+#[serde(default)]
+struct Vet {
+    silence: Vec<String>,
 }
 
 impl Project {
     /// The project that the current folder is part of, if it is part of one.
+    ///
+    /// # Errors
+    ///
+    /// A project file that cannot be read, that its schema refuses, or that names files which are not there.
     pub(crate) fn around() -> Result<Option<Project>, Trouble> {
         let Ok(here) = std::env::current_dir() else { return Ok(None) };
         let Some(path) = here.ancestors().map(|folder| folder.join(NAME)).find(|path| path.is_file()) else {
@@ -27,16 +75,12 @@ impl Project {
         };
         let text = std::fs::read_to_string(&path)
             .map_err(|error| Trouble::file("cannot read the project file", &path, &error))?;
-        let project = parse(&text).map_err(|wrong| {
-            let Place { line, column } = wrong.place(&text);
-            let name = path.strip_prefix(&here).unwrap_or(&path).display().to_string();
-            let trouble = Trouble::new(format!("{name}:{line}:{column}: {}", wrong.message));
-            match wrong.hint {
-                Some(hint) => trouble.hint(hint),
-                None => trouble,
-            }
-        })?;
         let folder = path.parent().unwrap_or(Path::new("")).to_owned();
+        let there = |named: &str| folder.join(split(named).0).exists();
+        let project = parse(&text, &there).map_err(|wrong| {
+            let name = path.strip_prefix(&here).unwrap_or(&path).display().to_string();
+            trouble(&name, &wrong)
+        })?;
         Ok(Some(Project { folder, ..project }))
     }
 
@@ -44,102 +88,208 @@ impl Project {
     pub(crate) fn folder(&self) -> &PathBuf {
         &self.folder
     }
+
+    /// The names of the schemas.
+    pub(crate) fn names(&self) -> impl Iterator<Item = &str> {
+        self.schemas.keys().map(String::as_str)
+    }
+
+    /// What is said about the schema of this name.
+    pub(crate) fn schema(&self, name: &str) -> Option<&Entry> {
+        self.schemas.get(name)
+    }
+
+    /// The name that is near to one that is none.
+    pub(crate) fn near(&self, name: &str) -> Option<&str> {
+        near::nearest(name, self.names())
+    }
+
+    /// A path of the project file as a path from the current folder.
+    pub(crate) fn path(&self, path: &Path) -> PathBuf {
+        let whole = self.folder.join(path);
+        match std::env::current_dir() {
+            Ok(here) => whole.strip_prefix(&here).map(Path::to_owned).unwrap_or(whole),
+            Err(_) => whole,
+        }
+    }
+
+    /// The lists that values of an entry's records must stand in, or must not: pointers and files.
+    pub(crate) fn lists(&self, entry: &Entry) -> [Vec<(String, PathBuf)>; 2] {
+        [&entry.in_list, &entry.not_in_list].map(|lists| {
+            let found = lists.iter().map(|(pointer, file)| (pointer.clone(), self.path(file)));
+            found.collect()
+        })
+    }
 }
 
-/// What is wrong with a project file.
-#[derive(Debug)]
+/// There is no schema to work with.
+pub(crate) fn no_schemas(project: Option<&Project>) -> Trouble {
+    Trouble::new(match project {
+        Some(_) => format!("no schema is named, and there is none in `{NAME}`"),
+        None => format!("no schema is named, and there is no `{NAME}` here or above"),
+    })
+}
+
+/// A path and a fragment.
+fn split(named: &str) -> (&str, &str) {
+    named.rsplit_once('#').unwrap_or((named, ""))
+}
+
+/// One thing that is wrong with a project file.
+#[derive(Debug, PartialEq, Eq)]
 struct Wrong {
-    span: Option<Range<usize>>,
+    place: Place,
     message: String,
     hint: Option<String>,
 }
 
-impl Wrong {
-    fn place(&self, text: &str) -> Place {
-        let start = self.span.as_ref().map_or(0, |span| span.start);
-        LineIndex::new(text).place(text, u32::try_from(start).unwrap_or(u32::MAX))
-    }
-}
-
-fn parse(text: &str) -> Result<Project, Wrong> {
-    let document = Document::parse(text).map_err(|error| Wrong {
-        span: error.span(),
-        message: format!("not TOML: {}", error.message().lines().collect::<Vec<_>>().join(", ")),
-        hint: None,
-    })?;
-    let mut project = Project::default();
-    for (name, item) in document.as_table() {
-        match name {
-            "vet" => project.silence = vet(item)?,
-            other => return Err(unknown(document.as_table().key(other).and_then(|key| key.span()), other, &["vet"])),
-        }
-    }
-    Ok(project)
-}
-
-fn vet(item: &Item) -> Result<Vec<String>, Wrong> {
-    let wrong = |item: &Item, message: &str| Wrong { span: item.span(), message: message.to_owned(), hint: None };
-    let table = item.as_table_like().ok_or_else(|| wrong(item, "`vet` must be a table"))?;
-    let mut silence = Vec::new();
-    for (name, item) in table.iter() {
-        if name != "silence" {
-            return Err(unknown(table.key(name).and_then(|key| key.span()), name, &["silence"]));
-        }
-        let list = item.as_array().ok_or_else(|| wrong(item, "`silence` must be an array of rules"))?;
-        for value in list {
-            let id = value.as_str().ok_or_else(|| wrong(item, "`silence` must be an array of rules"))?;
-            if VetRule::find(id).is_none() {
-                let near = near::nearest(id, RULES.iter().map(|rule| rule.id));
-                return Err(Wrong {
-                    span: value.span(),
-                    message: format!("`silence` names `{id}`, which is no rule of `vet`"),
-                    hint: Some(
-                        near.map_or("`mervik explain` lists the rules".to_owned(), |near| format!("`{near}` is near")),
-                    ),
-                });
-            }
-            silence.push(id.to_owned());
-        }
-    }
-    Ok(silence)
-}
-
-fn unknown(span: Option<Range<usize>>, name: &str, known: &[&str]) -> Wrong {
-    let hint = match near::nearest(name, known.iter().copied()) {
-        Some(near) => format!("`{near}` is near"),
-        None => format!("known are {}", known.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")),
+fn trouble(name: &str, wrong: &[Wrong]) -> Trouble {
+    let line = |wrong: &Wrong| {
+        let Place { line, column } = wrong.place;
+        let hint = wrong.hint.as_ref().map_or(String::new(), |hint| format!(" ({hint})"));
+        format!("   {name}:{line}:{column}: {}{hint}", wrong.message)
     };
-    Wrong { span, message: format!("the key `{name}` is not known"), hint: Some(hint) }
+    let things = if wrong.len() == 1 { "one thing is wrong" } else { "these things are wrong" };
+    Trouble::new(format!("`{name}` is no project file that can be used: {things}"))
+        .details(wrong.iter().map(line).collect())
+        .hint(format!("`mervik check --schema {SCHEMA_URI} {name}` shows the lines"))
+}
+
+/// The schema for project files.
+fn schema() -> Option<Schema> {
+    compile(
+        NAME,
+        SCHEMA_URI,
+        SCHEMA.to_owned(),
+        "",
+        &mut Nowhere,
+        Options { assert_formats: true, ..Options::default() },
+    )
+    .ok()
+}
+
+/// Understands a project file; `there` tells whether a path leads to something.
+fn parse(text: &str, there: &dyn Fn(&str) -> bool) -> Result<Project, Vec<Wrong>> {
+    let lines = LineIndex::new(text);
+    let from_fault = |fault: Fault| {
+        let Fault { message, hint, span, .. } = fault;
+        vec![Wrong { place: lines.place(text, span.start), message, hint }]
+    };
+    let Reading { json, origins } = toml::read(text).map_err(from_fault)?;
+    let mut tape = Tape::new();
+    let place = |span: Span| lines.place(text, origins.source(span).start);
+    let nowhere = |message: String| vec![Wrong { place: Place { line: 1, column: 1 }, message, hint: None }];
+    json::read(&json, &mut tape).map_err(|error| nowhere(error.to_string()))?;
+    let document = Document::new(&json, &tape);
+    if let Some(schema) = schema() {
+        let findings = Checker::new(&schema).findings(&document);
+        let from_finding = |finding: Finding| {
+            let Finding { at, message, hint, .. } = finding;
+            let at = if at.is_empty() {
+                String::new()
+            } else {
+                format!("`{}`: ", at.trim_start_matches('/').replace('/', "."))
+            };
+            Wrong { place: place(finding.span), message: format!("{at}{message}"), hint }
+        };
+        if !findings.is_empty() {
+            return Err(findings.into_iter().map(from_finding).collect());
+        }
+    }
+    let Parsed { vet, schemas } = serde_json::from_str(&json).map_err(|error| nowhere(error.to_string()))?;
+    // Where a value stands in the file.
+    let place_at = |tokens: &[&str]| {
+        let tokens: Vec<String> = tokens.iter().map(|token| (*token).to_owned()).collect();
+        place(pointer::follow(document.root(), &tokens).map_or(Span::default(), |value| value.span()))
+    };
+    let mut wrong = Vec::new();
+    for (name, entry) in &schemas {
+        let missing = |tokens: &[&str], path: &str| {
+            let message = format!("`{}`: there is no `{path}`", tokens.join("."));
+            Wrong { place: place_at(tokens), message, hint: None }
+        };
+        if !there(&entry.path) {
+            wrong.push(missing(&["schemas", name, "path"], split(&entry.path).0));
+        }
+        for (key, lists) in [("in-list", &entry.in_list), ("not-in-list", &entry.not_in_list)] {
+            let gone = lists.iter().filter(|(_, file)| !file.to_str().is_some_and(there));
+            wrong.extend(gone.map(|(at, file)| missing(&["schemas", name, key, at], &file.to_string_lossy())));
+        }
+        for (index, pattern) in entry.documents.iter().enumerate() {
+            if let Err(error) = files::matcher(std::slice::from_ref(pattern)) {
+                let place = place_at(&["schemas", name, "documents", &index.to_string()]);
+                wrong.push(Wrong { place, message: format!("`{pattern}` is no pattern: {error}"), hint: None });
+            }
+        }
+    }
+    match wrong.is_empty() {
+        true => Ok(Project { folder: PathBuf::new(), silence: vet.silence, schemas }),
+        false => {
+            wrong.sort_by_key(|wrong| wrong.place);
+            Err(wrong)
+        }
+    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use mervik_json_schema::vet::RULES;
 
     #[test]
-    fn a_project_file_says_what_is_silenced() {
-        let project = parse("# ours\n[vet]\nsilence = [\"open-object\", \"no-dialect\"]\n").unwrap();
+    fn a_project_file_says_what_is_silenced_and_which_schemas_there_are() {
+        let text = "# ours\n[vet]\nsilence = [\"open-object\", \"no-dialect\"]\n[schemas.berth]\npath = \"b.json#/x\"\ndialect = \"draft-07\"\nformats = \"annotate\"\n\
+                    documents = [\"in/*.json\"]\nunique = [\"/id\"]\nin-list = { \"/flag\" = \"flags.txt\" }\n[schemas.wish]\npath = \"w.json\"\n";
+        let project = parse(text, &|_| true).unwrap();
         assert_eq!(project.silence, ["open-object", "no-dialect"]);
-        assert_eq!(parse("").unwrap(), Project::default());
+        assert_eq!(project.names().collect::<Vec<_>>(), ["berth", "wish"]);
+        let berth = project.schema("berth").unwrap();
+        assert_eq!((berth.path.as_str(), berth.dialect), ("b.json#/x", Some(DialectName::Draft07)));
+        assert_eq!((berth.formats, berth.content), (Some(AssertMode::Annotate), None));
+        assert_eq!(project.lists(berth)[0][0].0, "/flag");
+        assert_eq!(project.near("berht"), Some("berth"));
+        assert_eq!(parse("", &|_| true).unwrap(), Project::default());
     }
 
     #[test]
     fn what_is_wrong_has_a_place_and_a_way_out() {
         // text, line, column, message, hint
         let table = [
-            ("[vet\n", 1, 5, "not TOML", ""),
-            ("[vte]\n", 1, 2, "the key `vte` is not known", "`vet` is near"),
-            ("[vet]\nsilent = []\n", 2, 1, "the key `silent` is not known", "`silence` is near"),
-            ("[vet]\ntide = []\n", 2, 1, "the key `tide` is not known", "known are `silence`"),
-            ("vet = 7\n", 1, 7, "`vet` must be a table", ""),
-            ("[vet]\nsilence = true\n", 2, 11, "`silence` must be an array", ""),
-            ("[vet]\nsilence = [\"open-objekt\"]\n", 2, 12, "which is no rule of `vet`", "`open-object` is near"),
+            ("[vet\n", 1, 5, "", ""),
+            ("[vte]\n", 1, 2, "vte", "`vet` is near"),
+            ("[vet]\nsilent = []\n", 2, 1, "silent", "`silence` is near"),
+            ("vet = 7\n", 1, 7, "must be an object", ""),
+            ("[vet]\nsilence = true\n", 2, 11, "must be an array", ""),
+            (
+                "[vet]\nsilence = [\"open-objekt\"]\n",
+                2,
+                12,
+                "`vet.silence.0`: must be one of",
+                "\"open-object\" is near",
+            ),
+            ("[schemas.b]\npath = \"gone.json\"\n", 2, 8, "`schemas.b.path`: there is no `gone.json`", ""),
+            ("[schemas.b]\n", 1, 1, "`schemas.b`: must have the property `path`", ""),
+            ("[schemas.\"a b\"]\npath = \"b\"\n", 1, 10, "a b", ""),
+            ("[schemas.b]\npath = \"b\"\nunique = [\"id\"]\n", 3, 11, "must be a JSON Pointer", ""),
+            ("[schemas.b]\npath = \"b\"\ndocuments = [\"a[\"]\n", 3, 14, "`a[` is no pattern", ""),
+            ("[schemas.b]\npath = \"b\"\npromise = \"forwards\"\n", 3, 11, "must be one of", "\"forward\" is near"),
         ];
         for (text, line, column, message, hint) in table {
-            let wrong = parse(text).unwrap_err();
+            let wrong = parse(text, &|path| path == "b").unwrap_err();
+            let [wrong] = wrong.as_slice() else { panic!("{text}: {wrong:?}") };
             assert!(wrong.message.contains(message), "{text}: {wrong:?}");
             assert!(wrong.hint.as_deref().unwrap_or("").contains(hint), "{text}: {wrong:?}");
-            assert_eq!(wrong.place(text), Place { line, column }, "{text}: {wrong:?}");
+            assert_eq!(wrong.place, Place { line, column }, "{text}: {wrong:?}");
         }
+        let two = parse("a = 1\n[schemas.b]\npth = \"b\"\n", &|_| true).unwrap_err();
+        assert_eq!(two.len(), 3, "{two:?}");
+    }
+
+    #[test]
+    fn the_schema_knows_all_rules_of_vet() {
+        let schema: serde_json::Value = serde_json::from_str(SCHEMA).unwrap();
+        let known: Vec<&str> =
+            schema["$defs"]["vetRule"]["enum"].as_array().unwrap().iter().filter_map(|id| id.as_str()).collect();
+        assert_eq!(known, RULES.iter().map(|rule| rule.id).collect::<Vec<_>>());
     }
 }

@@ -1,7 +1,7 @@
 //! Where schemas come from: files below folders that may be read, and nothing else.
 
 use crate::args::{AssertMode, DialectName, DirectionName, LanguageOptions};
-use crate::project::Project;
+use crate::project::{self, Entry, Project};
 use crate::report::excerpt;
 use crate::status::Trouble;
 use crate::style::{Paint, Tone};
@@ -15,7 +15,7 @@ use std::borrow::Cow;
 use std::path::{Path, PathBuf};
 
 /// A schema's text, and what it takes to understand it.
-pub(crate) struct Source<'n> {
+pub(crate) struct Source {
     /// The name that the user knows the file by.
     pub(crate) name: String,
     /// The file, however it was named.
@@ -23,18 +23,28 @@ pub(crate) struct Source<'n> {
     pub(crate) uri: String,
     pub(crate) text: SchemaText,
     /// Which part of it is meant.
-    pub(crate) fragment: &'n str,
+    pub(crate) fragment: String,
     pub(crate) folders: Folders,
     pub(crate) options: Options,
 }
 
-/// Reads the schema that `named` names: a path, or a path and a fragment.
-pub(crate) fn read<'n>(
-    named: &'n str,
-    options: &LanguageOptions,
-    project: Option<&Project>,
-) -> Result<Source<'n>, Trouble> {
+/// Reads the schema that `named` names: a path, the name of a schema of the project, or one of these and a fragment.
+pub(crate) fn read(named: &str, options: &LanguageOptions, project: Option<&Project>) -> Result<Source, Trouble> {
     let (path, fragment) = split_fragment(named);
+    if path == Path::new(project::SCHEMA_URI) {
+        let (text, uri) = (project::SCHEMA.to_owned().into(), project::SCHEMA_URI.to_owned());
+        let (name, folders, options) = (uri.clone(), Folders::none(), language_options(options, None));
+        return Ok(Source { name, path, uri, text, fragment: fragment.to_owned(), folders, options });
+    }
+    let entry = project.and_then(|project| Some((project, project.schema(path.to_str()?)?)));
+    let (path, fragment) = match &entry {
+        Some((project, entry)) => {
+            let (path, within) = entry.path.rsplit_once('#').unwrap_or((&entry.path, ""));
+            (project.path(Path::new(path)), if fragment.is_empty() { within } else { fragment })
+        }
+        None => (path, fragment),
+    };
+    let entry = entry.map(|(_, entry)| entry);
     let language = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
     if let Some(language) = [("xsd", "XML Schema"), ("proto", "protobuf field rules")]
         .iter()
@@ -51,40 +61,44 @@ pub(crate) fn read<'n>(
             let Place { line, column } = place;
             Trouble::new(format!("the schema `{}`, line {line}, column {column}: {message}", path.display()))
         }
-        Unreadable::Io(error) => Trouble::file("cannot read the schema", &path, &error),
+        Unreadable::Io(error) => {
+            let trouble = Trouble::file("cannot read the schema", &path, &error);
+            match project.and_then(|project| project.near(path.to_str()?)) {
+                Some(near) => trouble.hint(format!("`{near}` of `{}` is near", project::NAME)),
+                None => trouble,
+            }
+        }
         Unreadable::NotUtf8(at) => {
             Trouble::new(format!("the schema `{}` is not UTF-8: byte {at} is out of place", path.display()))
         }
     })?;
     let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
     let folders = Folders::new(&path, &found, options, project)?;
-    let options = Options {
-        dialect: match options.dialect {
-            DialectName::Draft202012 => Dialect::Draft202012,
-            DialectName::Draft201909 => Dialect::Draft201909,
-            DialectName::Draft07 => Dialect::Draft07,
-            DialectName::Draft06 => Dialect::Draft06,
-            DialectName::Draft04 => Dialect::Draft04,
+    let (name, uri, fragment) = (path.display().to_string(), file_uri(&found), fragment.to_owned());
+    Ok(Source { name, uri, path: found, text, fragment, folders, options: language_options(options, entry) })
+}
+
+/// How a schema is understood: as the call says, else as the project file does.
+fn language_options(options: &LanguageOptions, entry: Option<&Entry>) -> Options {
+    let asserted = |called: Option<AssertMode>, entered: Option<AssertMode>, usual| {
+        called.or(entered).unwrap_or(usual) == AssertMode::Assert
+    };
+    Options {
+        dialect: match options.dialect.or(entry.and_then(|entry| entry.dialect)) {
+            None | Some(DialectName::Draft202012) => Dialect::Draft202012,
+            Some(DialectName::Draft201909) => Dialect::Draft201909,
+            Some(DialectName::Draft07) => Dialect::Draft07,
+            Some(DialectName::Draft06) => Dialect::Draft06,
+            Some(DialectName::Draft04) => Dialect::Draft04,
         },
-        assert_formats: options.formats == AssertMode::Assert,
-        assert_content: options.content == AssertMode::Assert,
-        warn_deprecated: false,
-        keep_references: false,
-        coerce: false,
+        assert_formats: asserted(options.formats, entry.and_then(|entry| entry.formats), AssertMode::Assert),
+        assert_content: asserted(options.content, entry.and_then(|entry| entry.content), AssertMode::Annotate),
         direction: options.direction.map(|direction| match direction {
             DirectionName::Request => Direction::Request,
             DirectionName::Response => Direction::Response,
         }),
-    };
-    Ok(Source {
-        name: path.display().to_string(),
-        uri: file_uri(&found),
-        path: found,
-        text,
-        fragment,
-        folders,
-        options,
-    })
+        ..Options::default()
+    }
 }
 
 /// Reads and compiles the schema that `--schema` names.
@@ -93,13 +107,13 @@ pub(crate) fn read<'n>(
 pub(crate) fn load(
     named: &str,
     options: &LanguageOptions,
+    project: Option<&Project>,
     wanted: impl FnOnce(Options) -> Options,
     paint: Paint,
 ) -> Result<Schema, Trouble> {
-    let project = Project::around()?;
-    let Source { name, uri, text, fragment, mut folders, options, .. } = read(named, options, project.as_ref())?;
+    let Source { name, uri, text, fragment, mut folders, options, .. } = read(named, options, project)?;
     let options = wanted(options);
-    compile(&name, &uri, text, fragment, &mut folders, options).map_err(|errors| not_a_schema(&name, &errors, paint))
+    compile(&name, &uri, text, &fragment, &mut folders, options).map_err(|errors| not_a_schema(&name, &errors, paint))
 }
 
 /// `PATH#FRAGMENT`, unless there is a file that is called so.
@@ -141,6 +155,11 @@ pub(crate) struct Folders {
 }
 
 impl Folders {
+    /// No file at all.
+    fn none() -> Self {
+        Folders { named: PathBuf::new(), home: PathBuf::new(), maps: Vec::new(), allowed: Vec::new() }
+    }
+
     fn new(path: &Path, found: &Path, options: &LanguageOptions, project: Option<&Project>) -> Result<Self, Trouble> {
         let folder = |path: &Path| path.parent().unwrap_or(Path::new("")).to_owned();
         let mut folders =

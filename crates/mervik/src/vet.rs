@@ -3,7 +3,7 @@
 use crate::args::{ProfileName, VetCall, VetReportName};
 use crate::check::Ended;
 use crate::files;
-use crate::project::Project;
+use crate::project::{self, Project};
 use crate::report::excerpt;
 use crate::report::vetting::{self, SchemaRemarks, VetReport};
 use crate::schema_files::{self, Source};
@@ -29,7 +29,13 @@ pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble>
     let mut schemas = Vec::new();
     let mut reached: Vec<(Arc<str>, String)> = Vec::new();
     let mut unreadable = false;
-    for named in &call.schemas {
+    let listed = call.schemas.iter().map(String::as_str);
+    let all = project.iter().flat_map(Project::names).filter(|_| call.schemas.is_empty());
+    let named: Vec<&str> = listed.chain(all).collect();
+    if named.is_empty() {
+        return Err(project::no_schemas(project.as_ref()).hint("`mervik vet SCHEMA...` names them"));
+    }
+    for named in named {
         match vet_one(named, call, project.as_ref()) {
             Ok((name, mended, vetted)) => {
                 reached.extend(vetted.reached);
@@ -90,7 +96,7 @@ fn vet_one(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(St
     let silenced =
         |remark: &Remark| project.is_some_and(|project| project.silence.iter().any(|id| id == remark.rule.id));
     let mut vetted = |text: &SchemaText| {
-        let mut vetted = vet::vet(&name, &uri, text.clone(), fragment, &mut folders, options, profile);
+        let mut vetted = vet::vet(&name, &uri, text.clone(), &fragment, &mut folders, options, profile);
         vetted.remarks.retain(|remark| !silenced(remark));
         vetted
     };

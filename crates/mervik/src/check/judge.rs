@@ -28,6 +28,7 @@ pub(crate) struct Judge<'s> {
     excerpt_width: Option<usize>,
     telling: Telling,
     across: Option<&'s Across>,
+    counting: bool,
 }
 
 /// Memory that one thread uses for record after record.
@@ -46,7 +47,12 @@ const BYTE_ORDER_MARK: &[u8] = "\u{feff}".as_bytes();
 
 impl<'s> Judge<'s> {
     pub(crate) fn new(schema: &'s Schema, first: bool, excerpt_width: Option<usize>, telling: Telling) -> Self {
-        Judge { schema, first, excerpt_width, telling, across: None }
+        Judge { schema, first, excerpt_width, telling, across: None, counting: true }
+    }
+
+    /// The same, that counts which rules records reach, or does not.
+    pub(crate) fn counting(self, counting: bool) -> Self {
+        Judge { counting, ..self }
     }
 
     /// The same, that also looks at what is asked of all records together.
@@ -56,7 +62,7 @@ impl<'s> Judge<'s> {
 
     /// Whether the report wants to know which rules records reach.
     pub(crate) fn counts_reach(&self) -> bool {
-        self.excerpt_width.is_some()
+        self.counting && self.excerpt_width.is_some()
     }
 
     /// A place for one thread to work at.

@@ -3,6 +3,7 @@
 //! Files are looked at a few times a second. That works on every file system, also on those that tell nobody of changes.
 
 use crate::args::CheckCall;
+use crate::project::{self, Entry, Project};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
@@ -75,17 +76,42 @@ fn difference(before: &BTreeMap<PathBuf, Stamp>, now: &BTreeMap<PathBuf, Stamp>)
 }
 
 fn stamps(call: &CheckCall) -> BTreeMap<PathBuf, Stamp> {
-    let (schema, _) = schema_files::split_fragment(&call.schema);
-    let folder = schema.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    // What the schema refers to lies beside it, mostly.
-    let beside = std::fs::read_dir(folder).into_iter().flatten().flatten().map(|entry| entry.path());
-    let beside = beside.filter(|path| path.extension().is_some_and(|extension| extension == "json"));
+    // A project file that cannot be read is told of by the check.
+    let project = Project::around().ok().flatten();
+    let named = call.schema.as_deref().map(|named| match project.as_ref().and_then(|project| project.schema(named)) {
+        Some(entry) => vec![entry],
+        None => Vec::new(),
+    });
+    let entries = project.iter().flat_map(|project| project.names().filter_map(|name| project.schema(name)));
+    let entries: Vec<&Entry> = named.unwrap_or_else(|| entries.collect());
+    let mut schemas: Vec<PathBuf> = entries
+        .iter()
+        .filter_map(|entry| Some(project.as_ref()?.path(&schema_files::split_fragment(&entry.path).0)))
+        .collect();
+    if schemas.is_empty() {
+        schemas.extend(call.schema.iter().map(|named| schema_files::split_fragment(named).0));
+    }
+    let mut files = call.documents.clone();
+    if let Some(project) = &project {
+        files.push(project.path(Path::new(project::NAME)));
+        if files.len() == 1 {
+            files.extend(project.documents(entries.iter().copied()));
+        }
+        files.extend(entries.iter().flat_map(|entry| project.lists(entry)).flatten().map(|(_, file)| file));
+    }
+    for schema in &schemas {
+        let folder = schema.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        // What the schema refers to lies beside it, mostly.
+        let beside = std::fs::read_dir(folder).into_iter().flatten().flatten().map(|entry| entry.path());
+        files.extend(beside.filter(|path| {
+            let extension = path.extension().and_then(|extension| extension.to_str());
+            matches!(extension, Some("json" | "yaml" | "yml"))
+        }));
+    }
     let lists = call.in_list.iter().chain(&call.not_in_list).map(|(_, file)| file.clone());
-    let named = call.documents.iter().cloned().chain(lists);
     let stamp = |path: &Path| {
         let about = std::fs::metadata(path).ok()?;
         Some((about.modified().ok()?, about.len()))
     };
-    let all = named.chain(beside).chain([schema.clone()]);
-    all.map(|path| (path.clone(), stamp(&path))).collect()
+    files.into_iter().chain(lists).chain(schemas).map(|path| (path.clone(), stamp(&path))).collect()
 }

@@ -17,6 +17,7 @@ mod demo;
 mod formats;
 mod help;
 mod items;
+mod project;
 mod references;
 mod stream;
 mod support;
