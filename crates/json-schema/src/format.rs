@@ -83,6 +83,22 @@ const RECORDS: &[Record] = &[
     record(Format::E164, "e164", "a telephone number (E.164)", "+441290555017"),
 ];
 
+/// A format that texts can be asked for.
+#[derive(Clone, Copy, Debug)]
+pub struct FormatCheck(Format);
+
+impl FormatCheck {
+    /// The format of this name (Validation, 7.3, and some of the trade); `None` for one that is not known.
+    pub fn find(name: &str) -> Option<FormatCheck> {
+        Format::find(name).map(FormatCheck)
+    }
+
+    /// Whether a text has the format.
+    pub fn holds(self, text: &str) -> bool {
+        self.0.matches(text)
+    }
+}
+
 impl Format {
     /// The format of this name; `None` for one that is not known, which is an annotation.
     pub(crate) fn find(name: &str) -> Option<Format> {

@@ -52,5 +52,7 @@ pub use compile::{Direction, Options, compile};
 pub use dialect::Dialect;
 pub use error::{SchemaError, SchemaErrors};
 pub use file::{SchemaFile, SchemaText, Written};
+pub use format::FormatCheck;
 pub use resource::{Fetch, FetchError, Fetched, Nowhere};
 pub use schema::Schema;
+pub use secret::looks_secret;

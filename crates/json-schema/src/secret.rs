@@ -17,7 +17,7 @@ const PARTS: &[&str] =
 const ENDS: &[&str] = &["token", "authorization", "cvc", "cvv", "pincode", "otp"];
 
 /// Whether a name says that its value is a secret.
-pub(crate) fn looks_secret(name: &str) -> bool {
+pub fn looks_secret(name: &str) -> bool {
     let plain: String = name.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect();
     PARTS.iter().any(|part| plain.contains(part)) || ENDS.iter().any(|end| plain.ends_with(end))
 }

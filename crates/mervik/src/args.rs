@@ -21,6 +21,14 @@ pub(crate) struct Arguments {
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
+    /// Drafts a schema from samples, with the evidence for each rule
+    ///
+    /// Reads documents of any format and size and writes the JSON Schema that they suggest to standard output: types, what was
+    /// always there, formats, lists of values, tagged unions, what is the same in several places. A sample that was cut
+    /// from a larger file is read up to the cut. `--evidence` tells what stands behind each rule, and what speaks against
+    /// saying more. The status is 1 when records could not be read, or contradict the schema of `--into`.
+    Infer(InferCall),
+
     /// Says what is wrong, unreachable or unwise in schemas
     ///
     /// Reads schemas and tells, with line and column, what breaks their standard, what can never hold, what has no effect and
@@ -68,6 +76,62 @@ pub(crate) enum Command {
         #[arg(value_name = "COMMAND")]
         command: Option<String>,
     },
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct InferCall {
+    /// Tell what stands behind each rule: on standard error, or on standard output when the schema goes to a file
+    #[arg(long)]
+    pub(crate) evidence: bool,
+
+    /// The form of the evidence
+    #[arg(long, value_name = "REPORT", default_value = "text")]
+    pub(crate) report: VetReportName,
+
+    /// Add what is new to this schema, keep all that it says, and tell what contradicts it
+    #[arg(long, value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
+    pub(crate) into: Option<PathBuf>,
+
+    /// Write the schema to FILE, which appears whole or not at all
+    #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Which lengths and ranges to state
+    #[arg(long, value_name = "WHICH", default_value = "none")]
+    pub(crate) bounds: BoundsName,
+
+    /// Forbid properties that were not seen
+    #[arg(long)]
+    pub(crate) closed: bool,
+
+    /// State a format when all of at least COUNT values have it
+    #[arg(long, value_name = "COUNT", default_value = "3")]
+    pub(crate) format_from: u64,
+
+    /// List values when there are at most COUNT of them, they look like codes,
+    #[arg(long, value_name = "COUNT", default_value = "12")]
+    pub(crate) enum_most: usize,
+
+    /// and each was seen COUNT times on average
+    #[arg(long, value_name = "COUNT", default_value = "5")]
+    pub(crate) enum_repeats: u64,
+
+    /// The samples: paths, or `-` for standard input
+    #[arg(value_name = "SAMPLE", required = true, value_hint = ValueHint::FilePath)]
+    pub(crate) samples: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) input: InputOptions,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum BoundsName {
+    /// None
+    None,
+    /// Those that were seen
+    Observed,
+    /// Those that were seen, rounded outwards
+    Rounded,
 }
 
 #[derive(Debug, Args)]

@@ -13,6 +13,15 @@ pub(crate) fn write_new(path: &Path, text: &str) -> Result<(), Trouble> {
     Ok(())
 }
 
+/// Writes a file, in the place of one that may be there.
+pub(crate) fn write(path: &Path, text: &str) -> Result<(), Trouble> {
+    // A link is written through to what it leads to.
+    match std::fs::canonicalize(path) {
+        Ok(found) => replace(&found, text),
+        Err(_) => write_new(path, text),
+    }
+}
+
 /// What some programs put at the start of a text in UTF-8.
 const BYTE_ORDER_MARK: &str = "\u{feff}";
 

@@ -7,6 +7,7 @@ mod demo;
 mod explain;
 mod files;
 mod help;
+mod infer;
 mod input;
 mod progress;
 mod project;
@@ -50,6 +51,7 @@ fn main() -> ExitCode {
 fn run(arguments: Arguments) -> Result<Status, Trouble> {
     let color = arguments.color;
     match arguments.command {
+        Command::Infer(call) => infer::run(&call, color),
         Command::Check(call) => check::run(&call, color),
         Command::Coerce(call) => coerce::run(&call, color),
         Command::Vet(call) => vet::run(&call, color),

@@ -156,6 +156,13 @@ pub(crate) struct Missing {
     hint: Option<String>,
 }
 
+impl Missing {
+    /// What is the matter, as a sentence.
+    pub(crate) fn message(&self) -> String {
+        format!("there must be {} at `{}`, found {}", self.wanted, self.at, self.found)
+    }
+}
+
 fn found_at<'d>(root: Value<'d>, at: &str) -> Result<Value<'d>, Missing> {
     let tokens = pointer::tokens(at).unwrap_or_default();
     if let Some(value) = pointer::follow(root, &tokens) {
@@ -184,11 +191,12 @@ impl Bench<'_> {
     fn judge_missing(&self, missing: &Missing, document: &Piece<'_>) -> Judged {
         let (source, start) = (document.source, document.source_span(Span::default()).start);
         let span = Span { start, end: start };
+        let message = missing.message();
         let Missing { at, wanted, found, hint } = missing;
         let finding = mervik_document::Finding {
             at: at.clone(),
             place: LineIndex::new(source).place(source, start),
-            message: format!("there must be {wanted} at `{at}`, found {found}"),
+            message,
             expected: (*wanted).to_owned(),
             found: found.clone(),
             hint: hint.clone(),

@@ -143,7 +143,11 @@ fn rules_are_silenced_in_the_schema_and_in_the_project_file() {
     let folder = folder.with("mervik.toml", "[vet]\nsilense = []\n");
     let outcome = folder.run(&["vet", "loud.json"]);
     assert_eq!(outcome.status, 2);
-    assert!(outcome.err.contains("mervik.toml:2:1: `vet.silense`: the property `silense` is not allowed"), "{}", outcome.err);
+    assert!(
+        outcome.err.contains("mervik.toml:2:1: `vet.silense`: the property `silense` is not allowed"),
+        "{}",
+        outcome.err
+    );
     assert!(outcome.err.contains("`silence` is near"), "{}", outcome.err);
 }
 

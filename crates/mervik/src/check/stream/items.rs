@@ -238,6 +238,12 @@ impl<'b> Items<'b> {
         self.before
     }
 
+    /// The line on which an item starts.
+    pub(crate) fn line(&mut self, range: &Range<usize>) -> u64 {
+        let all = self.bytes.get(range.clone()).unwrap_or_default();
+        self.lines_before(range.start + all.len() - all.trim_ascii_start().len()) + 1
+    }
+
     /// How many lines of the document stand before a byte.
     pub(crate) fn lines_before(&mut self, at: usize) -> u64 {
         self.before(at).lines
