@@ -21,6 +21,7 @@
 pub mod cut;
 mod draft;
 mod evidence;
+mod merge;
 mod objects;
 mod output;
 mod shapes;
@@ -28,6 +29,7 @@ mod strings;
 
 pub use draft::{Drafted, Rule, draft};
 pub use evidence::{Evidence, Seen};
+pub use merge::{Merged, merge};
 
 /// How a schema is drafted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -43,9 +43,50 @@ pub(crate) fn shapes(evidence: Evidence) -> Shapes {
     let root_anchor = finding.recursive(&mut root, "", true);
     let mut definitions = finding.definitions;
     let next = finding.anchors;
+    take_strays(&mut root, root_anchor, &mut definitions);
     equal(&mut root, &mut definitions, next);
+    take_strays(&mut root, root_anchor, &mut definitions);
     name_apart(&mut definitions);
     Shapes { root, root_anchor, definitions }
+}
+
+/// Where places were put together of which only some refer to a description, what the others held goes there too.
+fn take_strays(root: &mut Node, root_anchor: Option<usize>, definitions: &mut [Definition]) {
+    loop {
+        let mut strays: Vec<(usize, Objects)> = Vec::new();
+        find_strays(root, &mut strays);
+        for definition in definitions.iter_mut() {
+            children(&mut definition.objects, "", &mut |child, _| find_strays(child, &mut strays));
+        }
+        if strays.is_empty() {
+            return;
+        }
+        for (anchor, objects) in strays {
+            let defined = definitions.iter_mut().find(|definition| definition.anchor == anchor);
+            let target = match (defined, root_anchor) {
+                (Some(definition), _) => Some(&mut definition.objects),
+                (None, Some(own)) if own == anchor => root.objects.as_deref_mut(),
+                (None, _) => None,
+            };
+            if let Some(target) = target {
+                target.merge(objects);
+                target.settle();
+            }
+        }
+    }
+}
+
+fn find_strays(node: &mut Node, strays: &mut Vec<(usize, Objects)>) {
+    if let Some(arrays) = &mut node.arrays {
+        find_strays(&mut arrays.items, strays);
+    }
+    if let Some(anchor) = node.refers
+        && let Some(objects) = node.objects.take()
+    {
+        strays.push((anchor, *objects));
+    } else if let Some(objects) = &mut node.objects {
+        children(objects, "", &mut |child, _| find_strays(child, strays));
+    }
 }
 
 /// Calls `each` with all objects below a node, outer ones first, and the name under which they stand. The depth is bounded

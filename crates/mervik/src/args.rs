@@ -258,7 +258,7 @@ pub(crate) enum UnknownName {
 }
 
 /// How documents are read.
-#[derive(Debug, Args)]
+#[derive(Clone, Debug, Args)]
 #[command(next_help_heading = "Input options")]
 pub(crate) struct InputOptions {
     /// The format of the documents; told by extension, then content, when absent
@@ -339,7 +339,7 @@ pub(crate) struct VetCall {
 }
 
 /// How schemas are found and understood.
-#[derive(Debug, Args)]
+#[derive(Debug, Default, Args)]
 #[command(next_help_heading = "Schema options")]
 pub(crate) struct LanguageOptions {
     /// Take schema URIs that start with PREFIX from the folder DIR; repeatable

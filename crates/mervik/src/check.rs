@@ -226,6 +226,31 @@ fn status(totals: &Counts, unreadable: bool) -> Status {
     }
 }
 
+/// Checks documents by one schema, and tells a report of them; gives the sums.
+///
+/// # Errors
+///
+/// A document that cannot be read.
+pub(crate) fn all(
+    schema: &Schema,
+    documents: &[PathBuf],
+    options: &InputOptions,
+    report: &mut dyn Report,
+) -> Result<Counts, Trouble> {
+    let nothing = Across::default();
+    let judge = Judge::new(schema, false, report.excerpt_width(), Telling::default());
+    let reading = Reading::new(options, schema);
+    let mut totals = Counts::default();
+    for input in inputs(documents, options, &reading) {
+        let mut counts = Counts::default();
+        match check_one(input?, &reading, &judge, report, &mut counts, &mut Seen::new(&nothing)) {
+            Ok(()) | Err(Ended::NobodyReads) => totals += counts,
+            Err(Ended::Trouble(trouble)) => return Err(trouble),
+        }
+    }
+    Ok(totals)
+}
+
 /// Opens documents one after the other, the variables of the process last.
 pub(crate) fn inputs<'c>(
     documents: &'c [PathBuf],

@@ -54,6 +54,16 @@ impl Part {
         Ok(())
     }
 
+    /// Takes a record that may be the last one, and cut off: what is wrong with it comes after all that is whole.
+    fn add_last(&mut self, text: &str, tape: &mut Tape, seen: Seen, is_last: bool) {
+        let Err(error) = self.add(text, tape, seen) else { return };
+        let whole = cut::whole_part(text).map_or(text.trim_end().len(), |(_, end)| end);
+        match is_last && error.span().start as usize >= whole {
+            true => self.tail = Some((seen.line, text.to_owned())),
+            false => self.unread.push((seen.line, error.to_string())),
+        }
+    }
+
     fn add_or_note(&mut self, text: &str, tape: &mut Tape, seen: Seen) {
         if let Err(error) = self.add(text, tape, seen) {
             self.unread.push((seen.line, error.to_string()));
@@ -150,8 +160,8 @@ impl Gathered {
         };
         let (mut tape, seen) = (Tape::new(), Seen { sample: index, line: 1 });
         if let Err(error) = part.add(&text, &mut tape, seen) {
-            let at_end = error.span().start as usize >= text.trim_end().len();
-            match cut::whole_part(&text).filter(|_| at_end) {
+            // What is wrong comes after all that is whole.
+            match cut::whole_part(&text).filter(|(_, end)| error.span().start as usize >= *end) {
                 Some((whole, end)) if part.add(&whole, &mut tape, seen).is_ok() => {
                     let line = LineIndex::new(&text).place(&text, end as u32).line;
                     self.cut.push((name.to_owned(), line));
@@ -169,7 +179,9 @@ impl Gathered {
                 // What is left of the last record is nothing if even that cannot be read.
                 part.add(&whole, &mut tape, seen).ok();
             }
-            self.cut.push((name.to_owned(), line));
+            if self.cut.last().is_none_or(|(known, _)| known != name) {
+                self.cut.push((name.to_owned(), line));
+            }
         }
         self.evidence.merge(part.evidence);
         part.unread.into_iter().for_each(|unread| self.note(name, unread));
@@ -213,7 +225,7 @@ fn read_batch(
                 let item = items.item(range);
                 let line = items.line(range);
                 match std::str::from_utf8(item) {
-                    Ok(text) => part.add_or_note(text, tape, Seen { sample, line }),
+                    Ok(text) => part.add_last(text, tape, Seen { sample, line }, Some(range) == batch.items.last()),
                     Err(_) => part.unread.push((line, "the record is not UTF-8".to_owned())),
                 }
             }
@@ -232,13 +244,7 @@ fn read_batch(
                 },
                 None => {
                     let text = text.strip_prefix('\u{feff}').unwrap_or(text);
-                    let Err(error) = part.add(text, tape, seen) else { return };
-                    let is_last = batch.bytes.ends_with(record);
-                    let at_end = error.span().start as usize >= text.trim_end().len();
-                    match is_last && at_end {
-                        true => part.tail = Some((line, text.to_owned())),
-                        false => part.unread.push((line, error.to_string())),
-                    }
+                    part.add_last(text, tape, seen, batch.bytes.ends_with(record));
                 }
             }
         }),

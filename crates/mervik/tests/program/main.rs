@@ -16,6 +16,7 @@ mod coerce;
 mod demo;
 mod formats;
 mod help;
+mod infer;
 mod items;
 mod project;
 mod references;
