@@ -186,6 +186,30 @@ impl<'s> Checker<'s> {
         run.check(self.schema.root, document.root());
         run.sink.reached.into_iter().enumerate().filter(|(_, reached)| *reached).map(|(index, _)| index)
     }
+
+    /// The branches of unions and conditions that values of the document take, by the index of the rule and the number of
+    /// the branch, as in [`crate::Branch`].
+    pub fn taken(&mut self, document: &Document<'_>) -> Vec<(usize, usize)> {
+        let mut run = Run::new(self.schema, &mut self.scratch, Taken(Vec::new()));
+        run.check(self.schema.root, document.root());
+        run.sink.0
+    }
+}
+
+/// Which branches values took.
+struct Taken(Vec<(usize, usize)>);
+
+impl Sink for Taken {
+    const ALL: bool = true;
+    const DETAILS: bool = false;
+    const TAKES: bool = true;
+
+    fn took(&mut self, rule: RuleId, branch: usize) {
+        let taken = (rule.index(), branch);
+        if !self.0.contains(&taken) {
+            self.0.push(taken);
+        }
+    }
 }
 
 /// What a run records.
@@ -194,6 +218,9 @@ pub(crate) trait Sink {
     const ALL: bool;
     /// Whether failures are recorded.
     const DETAILS: bool;
+
+    /// Whether all branches that hold are wanted, not only the first.
+    const TAKES: bool = false;
 
     /// A rule is about to be applied.
     #[inline]
@@ -204,6 +231,10 @@ pub(crate) trait Sink {
     fn enter(&mut self, _rule: RuleId) {}
     #[inline]
     fn leave(&mut self) {}
+
+    /// A value took a branch of a union or a condition.
+    #[inline]
+    fn took(&mut self, _rule: RuleId, _branch: usize) {}
 
     /// A rule failed.
     #[inline]
@@ -503,7 +534,7 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
             Test::AllOf(all) => return self.every(all.iter(), |run, id| run.check(*id, value)),
             Test::AnyOf(union) => return self.any_of(id, union, value),
             Test::OneOf(union) => return self.one_of(id, union, value),
-            Test::If(test) => return self.condition(test, value),
+            Test::If(test) => return self.condition(id, test, value),
             Test::Dynamic(test) => return self.dynamic(test, value),
             Test::UnevaluatedItems(schema) => return self.unevaluated_items(*schema, value),
             Test::UnevaluatedProperties(schema) => return self.unevaluated_properties(*schema, value),

@@ -108,7 +108,7 @@ impl Words<'_> {
             None => {
                 let place = self.schema.file(keyword.file)?.place(keyword.node);
                 let uri = way::uri(self.schema, failure.rule, keyword);
-                let known = (self.rule_name(keyword), SchemaPlace { uri, ..place });
+                let known = (rule_name(self.schema, keyword), SchemaPlace { uri, ..place });
                 places.insert(keyword, known.clone());
                 known
             }
@@ -260,7 +260,7 @@ impl Words<'_> {
                 said
             }
             (Test::WrongDirection, _) => {
-                let (way, owner) = match self.rule_name(rule.at).as_ref() {
+                let (way, owner) = match rule_name(self.schema, rule.at).as_ref() {
                     "readOnly" => ("a request", "alone writes it"),
                     _ => ("a response", "keeps it to himself"),
                 };
@@ -388,18 +388,6 @@ impl Words<'_> {
     }
 
     /// The keyword at a location of the schema; for a boolean schema, the keyword that holds it.
-    fn rule_name(&self, at: Location) -> Cow<'static, str> {
-        let Some(file) = self.schema.file(at.file) else { return Cow::Borrowed("") };
-        let document = file.document();
-        let steps = pointer::steps(&document, at.node);
-        let names = steps.iter().rev().filter_map(|step| match step {
-            Step::Name(name) => keyword::find_any(name),
-            Step::Index(_) => None,
-        });
-        let mut keywords = names.filter(|keyword| document.is_name(at.node) || keyword.holds != Holds::Nothing);
-        keywords.next().map_or(Cow::Borrowed("false"), |keyword| Cow::Borrowed(keyword.name))
-    }
-
     fn duplicate_names<'w>(&'w self, mut firsts: place::Places<'w>) -> impl Iterator<Item = (NodeId, Finding)> + 'w {
         let told = self.document.tape().duplicates().iter().take(MAX_FINDINGS);
         told.map(move |duplicate| {
@@ -465,6 +453,19 @@ fn above(first: Place, here: Place) -> String {
             format!("{} above, in column {}", shown::counted(lines, "line"), first.column)
         }
     }
+}
+
+/// The keyword at a place: the standard's own name for the rule.
+pub(crate) fn rule_name(schema: &Schema, at: Location) -> Cow<'static, str> {
+    let Some(file) = schema.file(at.file) else { return Cow::Borrowed("") };
+    let document = file.document();
+    let steps = pointer::steps(&document, at.node);
+    let names = steps.iter().rev().filter_map(|step| match step {
+        Step::Name(name) => keyword::find_any(name),
+        Step::Index(_) => None,
+    });
+    let mut keywords = names.filter(|keyword| document.is_name(at.node) || keyword.holds != Holds::Nothing);
+    keywords.next().map_or(Cow::Borrowed("false"), |keyword| Cow::Borrowed(keyword.name))
 }
 
 #[cfg(test)]

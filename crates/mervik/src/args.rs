@@ -36,6 +36,14 @@ pub(crate) enum Command {
     /// probably mistaken; hints alone are status 0. `mervik explain ID` tells more about a rule.
     Vet(VetCall),
 
+    /// Runs the cases of schemas: good ones must pass, bad ones must fail for the stated reason
+    ///
+    /// Cases are documents in the folders `good` and `bad`, beside the schema or where `mervik.toml` says. A file with `.reason`
+    /// added to its name says why a bad one must be refused: a rule a line, and the JSON Pointer of the place if it matters.
+    /// Tells which cases went the other way, which rules no bad case trips, and which branches no good case takes. The
+    /// status is 1 when a case went the other way.
+    Trial(TrialCall),
+
     /// Validates documents
     ///
     /// Every finding says where it is in the document, what was expected, what was found, and which line of the schema
@@ -310,6 +318,35 @@ fn ascii_character(text: &str) -> Result<u8, String> {
         [byte] if byte.is_ascii() && !matches!(byte, b'\n' | b'\r') => Ok(*byte),
         _ => Err("one ASCII character, or `tab`".to_owned()),
     }
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct TrialCall {
+    /// Take the cases from DIR/good and DIR/bad
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub(crate) cases: Option<PathBuf>,
+
+    /// For each rule that no bad case trips, write one: a good case with the smallest change that breaks this rule alone
+    #[arg(long)]
+    pub(crate) suggest: bool,
+
+    /// The form of the report
+    #[arg(long, value_name = "REPORT", default_value = "text")]
+    pub(crate) report: ReportName,
+
+    /// Run again whenever a case, a schema or a file beside it changes
+    #[arg(long)]
+    pub(crate) watch: bool,
+
+    /// The schemas: paths, `PATH#POINTER` for a part of one, or names from `mervik.toml`; all of those when absent
+    #[arg(value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
+    pub(crate) schemas: Vec<String>,
+
+    #[command(flatten)]
+    pub(crate) input: InputOptions,
+
+    #[command(flatten)]
+    pub(crate) language: LanguageOptions,
 }
 
 #[derive(Debug, Args)]

@@ -4,10 +4,10 @@ mod across;
 mod judge;
 mod piece;
 pub(crate) mod stream;
-mod watch;
+mod watched;
 mod whole;
 
-pub(crate) use judge::{Bench, Judge, Judged};
+pub(crate) use judge::{Bench, Judge, Judged, about as judge_about};
 pub(crate) use piece::{Origin, Piece};
 pub(crate) use stream::{BatchResult, Reach};
 pub(crate) use whole::{Found, Parts, Whole};
@@ -55,7 +55,7 @@ impl From<Trouble> for Ended {
 /// Runs the command.
 pub(crate) fn run(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
     match call.watch {
-        true => watch::run(call, color, || once(call, color)),
+        true => watched::run(call, color, || once(call, color)),
         false => once(call, color),
     }
 }

@@ -15,7 +15,9 @@ mod report;
 mod schema_files;
 mod status;
 mod style;
+mod trial;
 mod vet;
+mod watch;
 
 use args::{Arguments, Command};
 use status::{Status, Trouble};
@@ -54,6 +56,7 @@ fn run(arguments: Arguments) -> Result<Status, Trouble> {
         Command::Infer(call) => infer::run(&call, color),
         Command::Check(call) => check::run(&call, color),
         Command::Coerce(call) => coerce::run(&call, color),
+        Command::Trial(call) => trial::run(&call, color),
         Command::Vet(call) => vet::run(&call, color),
         Command::Explain { rule } => explain::run(rule.as_deref(), color),
         Command::Demo(call) => demo::run(&call, color),

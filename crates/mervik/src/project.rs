@@ -43,6 +43,8 @@ pub(crate) struct Entry {
     pub(crate) content: Option<AssertMode>,
     /// Patterns of the documents that it is for.
     pub(crate) documents: Vec<String>,
+    /// The folder of its cases.
+    pub(crate) cases: Option<PathBuf>,
     /// JSON Pointers to values that no two records share.
     pub(crate) unique: Vec<String>,
     in_list: BTreeMap<String, PathBuf>,

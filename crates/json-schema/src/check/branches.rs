@@ -26,7 +26,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         match tagged(union, value) {
             Tagged::Branch(branch, schema, tag) => self.chosen(id, branch, schema, tag, value),
             Tagged::Unknown(tag) => self.unknown_tag(id, tag, value),
-            Tagged::Absent => self.any_branch(union, value) || self.no_branch(id, union, value),
+            Tagged::Absent => self.any_branch(id, union, value) || self.no_branch(id, union, value),
         }
     }
 
@@ -37,8 +37,11 @@ impl<'s, S: Sink> Run<'s, '_, S> {
             Tagged::Absent => {}
         }
         let mut matching = 0usize;
-        for branch in &union.branches {
-            matching += usize::from(self.attempt(*branch, value));
+        for (index, branch) in union.branches.iter().enumerate() {
+            if self.attempt(*branch, value) {
+                self.sink.took(id, index);
+                matching += 1;
+            }
             if matching > 1 && !S::ALL {
                 return false;
             }
@@ -58,25 +61,37 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         }
     }
 
-    pub(super) fn condition(&mut self, test: &'s IfTest, value: Value<'_>) -> bool {
+    pub(super) fn condition(&mut self, id: RuleId, test: &'s IfTest, value: Value<'_>) -> bool {
         if test.then.is_none() && test.otherwise.is_none() && self.track.is_none() {
             return true;
         }
-        let branch = if self.attempt(test.condition, value) { test.then } else { test.otherwise };
+        let holds = self.attempt(test.condition, value);
+        self.sink.took(id, usize::from(!holds));
+        let branch = if holds { test.then } else { test.otherwise };
         branch.is_none_or(|schema| self.check(schema, value))
     }
 
     /// Whether a branch of `anyOf` holds. Whoever asks what was evaluated needs all of them tried.
-    fn any_branch(&mut self, union: &'s Union, value: Value<'_>) -> bool {
-        if self.track.is_none() {
+    fn any_branch(&mut self, id: RuleId, union: &'s Union, value: Value<'_>) -> bool {
+        if self.track.is_none() && !S::TAKES {
             return union.branches.iter().any(|branch| self.quietly(*branch, value));
         }
-        union.branches.iter().fold(false, |holds, branch| self.attempt(*branch, value) | holds)
+        let mut any = false;
+        for (index, branch) in union.branches.iter().enumerate() {
+            if self.attempt(*branch, value) {
+                self.sink.took(id, index);
+                any = true;
+            }
+        }
+        any
     }
 
     fn chosen(&mut self, rule: RuleId, branch: usize, schema: SchemaId, tag: NodeId, value: Value<'_>) -> bool {
         let before = self.sink.details().map(|details| details.failures.len());
         let holds = self.check(schema, value);
+        if holds {
+            self.sink.took(rule, branch);
+        }
         if let (Some(before), false) = (before, holds) {
             self.note(BranchNote { rule, branch, how: Choice::Tag(tag) }, before);
             self.other_branches(rule, branch, value);

@@ -11,7 +11,7 @@ use mervik_json_schema::{Checker, Coercer, Coercion, ItemFindings, Schema, Telli
 use std::borrow::Cow;
 
 /// What there is to say about one record.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Judged {
     /// Whether the record is accepted.
     pub(crate) valid: bool,

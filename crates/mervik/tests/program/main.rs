@@ -22,4 +22,5 @@ mod project;
 mod references;
 mod stream;
 mod support;
+mod trial;
 mod vet;
