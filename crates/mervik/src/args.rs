@@ -44,6 +44,14 @@ pub(crate) enum Command {
     /// status is 1 when a case went the other way.
     Trial(TrialCall),
 
+    /// Given documents that are refused, proposes the smallest change of the schema that lets them in
+    ///
+    /// Each proposal loosens one rule by as much as the documents ask for, as a JSON Patch (RFC 6902) on the schema, with the
+    /// number of records that need it and an example. `--apply` edits the schema's files, keeping all that is not touched,
+    /// unless a case of the schema would go another way than before. The status is 1 when documents are refused and
+    /// nothing was applied.
+    Fit(FitCall),
+
     /// Validates documents
     ///
     /// Every finding says where it is in the document, what was expected, what was found, and which line of the schema
@@ -341,6 +349,31 @@ pub(crate) struct TrialCall {
     /// The schemas: paths, `PATH#POINTER` for a part of one, or names from `mervik.toml`; all of those when absent
     #[arg(value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
     pub(crate) schemas: Vec<String>,
+
+    #[command(flatten)]
+    pub(crate) input: InputOptions,
+
+    #[command(flatten)]
+    pub(crate) language: LanguageOptions,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct FitCall {
+    /// The schema: a path, `PATH#POINTER` for a part of it, or a name from `mervik.toml`
+    #[arg(long, value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
+    pub(crate) schema: String,
+
+    /// Make the changes in the schema's files
+    #[arg(long)]
+    pub(crate) apply: bool,
+
+    /// The form of the report
+    #[arg(long, value_name = "REPORT", default_value = "text")]
+    pub(crate) report: VetReportName,
+
+    /// The documents: paths
+    #[arg(value_name = "DOCUMENT", required = true, value_hint = ValueHint::FilePath)]
+    pub(crate) documents: Vec<PathBuf>,
 
     #[command(flatten)]
     pub(crate) input: InputOptions,

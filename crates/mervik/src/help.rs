@@ -9,7 +9,7 @@ use std::io::Write as _;
 
 /// The commands in groups, in the order in which people work.
 const GROUPS: &[(&str, &[&str])] = &[
-    ("write", &["infer", "vet", "trial"]),
+    ("write", &["infer", "vet", "trial", "fit"]),
     ("check", &["check", "coerce"]),
     ("learn", &["explain", "demo", "completions", "man", "help"]),
 ];

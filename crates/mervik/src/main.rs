@@ -6,11 +6,13 @@ mod coerce;
 mod demo;
 mod explain;
 mod files;
+mod fit;
 mod help;
 mod infer;
 mod input;
 mod progress;
 mod project;
+mod records;
 mod report;
 mod schema_files;
 mod status;
@@ -56,6 +58,7 @@ fn run(arguments: Arguments) -> Result<Status, Trouble> {
         Command::Infer(call) => infer::run(&call, color),
         Command::Check(call) => check::run(&call, color),
         Command::Coerce(call) => coerce::run(&call, color),
+        Command::Fit(call) => fit::run(&call, color),
         Command::Trial(call) => trial::run(&call, color),
         Command::Vet(call) => vet::run(&call, color),
         Command::Explain { rule } => explain::run(rule.as_deref(), color),

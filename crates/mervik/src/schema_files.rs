@@ -124,7 +124,7 @@ pub(crate) fn split_fragment(named: &str) -> (PathBuf, &str) {
     }
 }
 
-fn not_a_schema(name: &str, errors: &SchemaErrors, paint: Paint) -> Trouble {
+pub(crate) fn not_a_schema(name: &str, errors: &SchemaErrors, paint: Paint) -> Trouble {
     let count = errors.iter().count();
     let mut details = Vec::new();
     for error in errors.iter() {

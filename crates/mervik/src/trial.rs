@@ -1,12 +1,12 @@
 //! `mervik trial`: runs the cases of schemas. Good ones must pass, bad ones must fail, for the stated reason if they state
 //! one.
 
-mod cases;
+pub(crate) mod cases;
 mod coverage;
 mod reason;
 
 use crate::args::{ReportName, TrialCall};
-use crate::check::{self, Judged, judge_about};
+use crate::check::{Judged, judge_about};
 use crate::files;
 use crate::project::{self, Project};
 use crate::report::{self, Counts};
@@ -232,11 +232,4 @@ fn suggest(trial: &Trial, cases: &Cases, coverage: &Coverage) -> Result<Vec<Stri
         written.push(path.display().to_string());
     }
     Ok(written)
-}
-
-/// Checks a file of cases, and hands over what is said of each record.
-fn judged(schema: &Schema, path: &Path, input: &crate::args::InputOptions) -> Result<Vec<Option<Judged>>, Trouble> {
-    let mut collected = cases::Collected::default();
-    check::all(schema, &[path.to_owned()], input, &mut collected)?;
-    Ok(collected.records)
 }

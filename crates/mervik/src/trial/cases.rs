@@ -2,48 +2,46 @@
 
 use super::reason::{self, Reason};
 use crate::args::InputOptions;
-use crate::check::{Found, Judge, Judged, Reading, Way, way};
-use crate::input::Input;
-use crate::report::{Counts, Report};
+use crate::check::Judged;
+use crate::records;
 use crate::status::Trouble;
 use mervik_document::finding::rule;
-use mervik_json_schema::{Coercion, Schema, Telling};
-use std::io;
+use mervik_json_schema::Schema;
 use std::path::{Path, PathBuf};
 
 /// One case.
 #[derive(Debug)]
-pub(super) struct Case {
+pub(crate) struct Case {
     /// The name of its file, and its number there.
-    pub(super) name: String,
-    pub(super) record: u64,
+    pub(crate) name: String,
+    pub(crate) record: u64,
     /// The line on which it starts, as far as that is known.
-    pub(super) line: u64,
-    pub(super) good: bool,
+    pub(crate) line: u64,
+    pub(crate) good: bool,
     /// What there is to say about it; `None` when it holds.
-    pub(super) judged: Option<Judged>,
+    pub(crate) judged: Option<Judged>,
     /// Its JSON, with the types that were meant.
-    pub(super) json: Option<String>,
+    pub(crate) json: Option<String>,
     /// Why it must be refused.
-    pub(super) reasons: Vec<Reason>,
+    pub(crate) reasons: Vec<Reason>,
 }
 
 impl Case {
     /// Whether it is accepted.
-    pub(super) fn holds(&self) -> bool {
+    pub(crate) fn holds(&self) -> bool {
         self.judged.as_ref().is_none_or(|judged| judged.valid)
     }
 }
 
 /// All cases of a schema.
 #[derive(Debug)]
-pub(super) struct Cases {
-    pub(super) all: Vec<Case>,
+pub(crate) struct Cases {
+    pub(crate) all: Vec<Case>,
     files: Vec<(PathBuf, bool)>,
 }
 
 /// The files of a folder of cases.
-pub(super) fn files(folder: &Path) -> Vec<PathBuf> {
+pub(crate) fn files(folder: &Path) -> Vec<PathBuf> {
     let mut found = Vec::new();
     for part in ["good", "bad"] {
         let mut open = vec![folder.join(part)];
@@ -64,7 +62,7 @@ pub(super) fn files(folder: &Path) -> Vec<PathBuf> {
 
 impl Cases {
     /// The cases in a folder, not judged yet; `None` when it has neither `good` nor `bad`, or nothing in them.
-    pub(super) fn find(folder: &Path) -> Result<Option<Cases>, Trouble> {
+    pub(crate) fn find(folder: &Path) -> Result<Option<Cases>, Trouble> {
         let is_case = |path: &PathBuf| path.extension().is_none_or(|extension| extension != "reason");
         let good = folder.join("good");
         let all = files(folder);
@@ -85,13 +83,13 @@ impl Cases {
     /// # Errors
     ///
     /// A file that cannot be read, or a reason that is none.
-    pub(super) fn judge(&mut self, schema: &Schema, input: &InputOptions) -> Result<(), Trouble> {
+    pub(crate) fn judge(&mut self, schema: &Schema, input: &InputOptions) -> Result<(), Trouble> {
         let mut known: Vec<String> = schema.clauses().into_iter().map(|clause| clause.rule).collect();
         known.extend([rule::SYNTAX, rule::DUPLICATE_NAME, rule::ENCODING, rule::ROW_LENGTH].map(str::to_owned));
         for (path, good) in &self.files {
             let reasons = if *good { Vec::new() } else { reason::read(path, &known)? };
-            let judged = super::judged(schema, path, input)?;
-            let mut texts = texts(schema, path, input)?.into_iter();
+            let judged = records::judged(schema, path, input)?;
+            let mut texts = records::texts(schema, path, input)?.into_iter();
             let name = path.display().to_string();
             let count = judged.len() as u64;
             if let Some(lost) =
@@ -110,70 +108,6 @@ impl Cases {
                 self.all.push(Case { name: name.clone(), record, line, good: *good, judged, json, reasons });
             }
         }
-        Ok(())
-    }
-}
-
-/// The records of a file as JSON, with the types that were meant, and their lines; as far as they can be read.
-fn texts(schema: &Schema, path: &Path, options: &InputOptions) -> Result<Vec<(u64, String)>, Trouble> {
-    let reading = Reading::new(options, schema);
-    let mut input = Input::open(path, &reading.wanted)?;
-    let judge = Judge::new(schema, false, None, Telling::default());
-    let mut coercer = judge.coercer(Coercion::TYPES);
-    let mut typed = |json: &str, text_only: bool| {
-        let coerced = text_only.then(|| coercer.coerce(json, false).text).flatten();
-        coerced.unwrap_or_else(|| json.to_owned())
-    };
-    let mut found = Vec::new();
-    let layout = input.layout;
-    if let crate::input::Layout::Table(_) = layout {
-        let Way::Stream(_, Some(columns)) = way(&mut input, &reading)? else { return Ok(found) };
-        let bytes = Input::open(path, &reading.wanted)?.read_all()?;
-        let text = String::from_utf8_lossy(&bytes);
-        let mut rows = columns.rows();
-        let lines = (1..).zip(text.lines()).skip(1).filter(|(_, line)| !line.trim().is_empty());
-        for (line, row) in lines {
-            let Ok(reading) = rows.record(row) else { continue };
-            found.push((line, typed(&reading.json, true)));
-        }
-        return Ok(found);
-    }
-    let whole = reading.whole(input.read_all()?, layout)?;
-    whole.each(&mut judge.bench(), &reading.parts, |_, record| -> Result<(), Trouble> {
-        if let Found::Piece(piece) = record {
-            found.push((piece.lines_before + 1, typed(piece.json, piece.text_only)));
-        }
-        Ok(())
-    })?;
-    Ok(found)
-}
-
-/// What is said of each record of a file.
-#[derive(Debug, Default)]
-pub(super) struct Collected {
-    pub(super) records: Vec<Option<Judged>>,
-}
-
-impl Report for Collected {
-    fn excerpt_width(&self) -> Option<usize> {
-        Some(crate::report::excerpt::width())
-    }
-
-    fn record(&mut self, _document: &str, _number: u64, judged: &Judged) -> io::Result<()> {
-        self.records.push(Some(judged.clone()));
-        Ok(())
-    }
-
-    fn valid(&mut self, _document: &str, _first: u64, count: u64) -> io::Result<()> {
-        self.records.extend((0..count).map(|_| None));
-        Ok(())
-    }
-
-    fn flush(&mut self) -> io::Result<()> {
-        Ok(())
-    }
-
-    fn finish(&mut self, _totals: &Counts) -> io::Result<()> {
         Ok(())
     }
 }

@@ -11,11 +11,11 @@ use std::path::{Path, PathBuf};
 
 /// What must be among the findings of a record.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) struct Reason {
+pub(crate) struct Reason {
     /// The record; the first when none is named.
-    pub(super) record: Option<u64>,
-    pub(super) rule: String,
-    pub(super) at: Option<String>,
+    pub(crate) record: Option<u64>,
+    pub(crate) rule: String,
+    pub(crate) at: Option<String>,
 }
 
 impl fmt::Display for Reason {
@@ -29,12 +29,12 @@ impl fmt::Display for Reason {
 
 impl Reason {
     /// Whether a finding is the one that is meant.
-    pub(super) fn fits(&self, finding: &Finding) -> bool {
+    pub(crate) fn fits(&self, finding: &Finding) -> bool {
         finding.rule == self.rule && self.at.as_ref().is_none_or(|at| *at == finding.at)
     }
 
     /// The line that says it.
-    pub(super) fn line(&self) -> String {
+    pub(crate) fn line(&self) -> String {
         let record = self.record.map_or(String::new(), |record| format!("{record} "));
         let at = self.at.as_ref().map_or(String::new(), |at| format!(" {}", if at.is_empty() { "\"\"" } else { at }));
         format!("{record}{}{at}", self.rule)
@@ -42,7 +42,7 @@ impl Reason {
 }
 
 /// The file that says why a case must be refused.
-pub(super) fn path_of(case: &Path) -> PathBuf {
+pub(crate) fn path_of(case: &Path) -> PathBuf {
     let mut name = case.as_os_str().to_owned();
     name.push(".reason");
     name.into()
@@ -53,7 +53,7 @@ pub(super) fn path_of(case: &Path) -> PathBuf {
 /// # Errors
 ///
 /// A line that says something else, with its number.
-pub(super) fn read(case: &Path, known: &[String]) -> Result<Vec<Reason>, Trouble> {
+pub(crate) fn read(case: &Path, known: &[String]) -> Result<Vec<Reason>, Trouble> {
     let path = path_of(case);
     if !path.exists() {
         return Ok(Vec::new());

@@ -14,6 +14,7 @@ mod bad_input;
 mod check;
 mod coerce;
 mod demo;
+mod fit;
 mod formats;
 mod help;
 mod infer;

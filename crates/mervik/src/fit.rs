@@ -1,0 +1,100 @@
+//! `mervik fit`: for documents that are refused, the smallest change of the schema that lets them in.
+
+mod search;
+mod tell;
+
+use crate::args::{FitCall, VetReportName};
+use crate::files;
+use crate::help::print;
+use crate::project::Project;
+use crate::schema_files::{self, Source};
+use crate::status::{Status, Trouble};
+use crate::style::{ColorChoice, Paint};
+use crate::trial;
+use mervik_json_schema::Schema;
+use search::{Search, Texts};
+use std::path::{Path, PathBuf};
+
+/// Runs the command.
+pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble> {
+    if call.documents.iter().any(|path| path == Path::new("-")) {
+        let trouble = Trouble::new("cannot fit to standard input, which can be read once only");
+        return Err(trouble.hint("name a file"));
+    }
+    let project = Project::around()?;
+    let source = schema_files::read(&call.schema, &call.language, project.as_ref())?;
+    let (root, in_yaml) = (source.path.clone(), source.text.written.is_some());
+    let mut texts = Texts::new(source);
+    let paint = Paint::for_stderr(color);
+    let before = texts.compile().map_err(|errors| schema_files::not_a_schema(&call.schema, &errors, paint))?;
+    let mut search = Search::default();
+    for path in &call.documents {
+        search.read(&before, path, &call.input)?;
+    }
+    let outcome = search.run(&before, &mut texts)?;
+    let text = match call.report {
+        VetReportName::Text => tell::text(&outcome, Paint::for_stdout(color)),
+        VetReportName::Json => tell::json(&outcome),
+        VetReportName::Ndjson => tell::ndjson(&outcome),
+    };
+    print(text.as_bytes())?;
+    if !call.apply || outcome.proposals.is_empty() {
+        return Ok(if outcome.refused > 0 { Status::Findings } else { Status::Holds });
+    }
+    if in_yaml {
+        let message = format!("cannot change `{}`: schemas in YAML are read, but not written yet", call.schema);
+        return Err(Trouble::new(message).hint("the patch that was told says what to change"));
+    }
+    let after = texts.compile().map_err(|errors| schema_files::not_a_schema(&call.schema, &errors, paint))?;
+    cases_stay(call, project.as_ref(), &root, &before, &after)?;
+    write(&texts, &root)?;
+    Ok(if outcome.left.is_empty() { Status::Holds } else { Status::Findings })
+}
+
+/// Refuses a change by which a case would go another way than before.
+fn cases_stay(
+    call: &FitCall,
+    project: Option<&Project>,
+    root: &Path,
+    before: &Schema,
+    after: &Schema,
+) -> Result<(), Trouble> {
+    let entry = project.and_then(|project| Some((project, project.schema(&call.schema)?)));
+    let folder = match entry.and_then(|(project, entry)| Some(project.path(entry.cases.as_deref()?))) {
+        Some(folder) => folder,
+        None => root.parent().unwrap_or(Path::new("")).to_owned(),
+    };
+    let judged = |schema: &Schema| -> Result<Vec<(String, u64, bool)>, Trouble> {
+        let Some(mut cases) = trial::cases::Cases::find(&folder)? else { return Ok(Vec::new()) };
+        cases.judge(schema, &call.input)?;
+        Ok(cases.all.iter().map(|case| (case.name.clone(), case.record, case.holds())).collect())
+    };
+    let changed = judged(before)?.into_iter().zip(judged(after)?).find(|(before, after)| before.2 != after.2);
+    match changed {
+        None => Ok(()),
+        Some(((name, record, held), _)) => {
+            let (was, is) = if held { ("accepted", "refused") } else { ("refused", "accepted") };
+            let message =
+                format!("nothing is changed: the case `{name}`, record {record}, was {was} and would be {is}");
+            Err(Trouble::new(message).hint("change the schema by hand, or the case if it is wrong"))
+        }
+    }
+}
+
+/// Writes the files that were changed.
+fn write(texts: &Texts, root: &Path) -> Result<(), Trouble> {
+    for (name, text) in &texts.changed {
+        // The schema itself is known by its place, others by the names that they are told by.
+        let path = if *name == texts.name { root.to_owned() } else { PathBuf::from(name) };
+        let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot write", &path, &error))?;
+        files::replace(&found, text)?;
+    }
+    Ok(())
+}
+
+impl Texts {
+    fn new(source: Source) -> Texts {
+        let Source { name, uri, text, fragment, folders, options, .. } = source;
+        Texts { name, uri, text, fragment, folders, options, changed: std::collections::BTreeMap::new() }
+    }
+}
