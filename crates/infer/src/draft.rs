@@ -376,13 +376,14 @@ impl Drafter {
         }
         match (objects.tag(), objects.groups.as_slice()) {
             (Some(tag), groups) => {
+                let says = format!("{} branches by `{tag}`", groups.len());
+                let of = objects.count;
+                let rule = Rule { at: at.to_owned(), keyword: "oneOf", says, behind: of, of, stated: true, against: None };
+                self.tell(rule);
                 let branch = |(index, group): (usize, &Group)| {
                     Json::Object(self.object(group, Some(tag), &format!("{at}/oneOf/{index}")))
                 };
                 let branches = groups.iter().enumerate().map(branch).collect();
-                let says = format!("{} branches by `{tag}`", groups.len());
-                let (at, of) = (at.to_owned(), objects.count);
-                self.tell(Rule { at, keyword: "oneOf", says, behind: of, of, stated: true, against: None });
                 vec![("oneOf".to_owned(), Json::Array(branches))]
             }
             (None, [group]) => self.object(group, None, at),

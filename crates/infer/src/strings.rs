@@ -70,7 +70,10 @@ impl Default for Strings {
 
 /// Whether a text could be a code: one short word of letters, digits and the marks that join them.
 fn is_code(text: &str) -> bool {
+    // Four digits in a row number things, of which there are ever more.
+    let numbers = text.as_bytes().windows(4).any(|four| four.iter().all(u8::is_ascii_digit));
     (1..=32).contains(&text.len())
+        && !numbers
         && text.starts_with(|c: char| c.is_ascii_alphanumeric())
         && text
             .bytes()

@@ -24,6 +24,17 @@ const FILES: &[(&str, &str)] = &[
     ("berth-wish.schema.json", include_str!("../demo/berth-wish.schema.json")),
     ("berth-wish.yaml", include_str!("../demo/berth-wish.yaml")),
     ("berth-wishes.csv", include_str!("../demo/berth-wishes.csv")),
+    ("mervik.toml", include_str!("../demo/mervik.toml")),
+    ("service-orders.ndjson", include_str!("../demo/service-orders.ndjson")),
+    ("service-order.schema.json", include_str!("../demo/service-order.schema.json")),
+    ("orders-today.ndjson", include_str!("../demo/orders-today.ndjson")),
+    ("cases/good/orders.ndjson", include_str!("../demo/cases/good/orders.ndjson")),
+    ("cases/bad/no-pull.json", include_str!("../demo/cases/bad/no-pull.json")),
+    ("cases/bad/no-pull.json.reason", include_str!("../demo/cases/bad/no-pull.json.reason")),
+    ("cases/bad/no-such-berth.json", include_str!("../demo/cases/bad/no-such-berth.json")),
+    ("cases/bad/no-such-berth.json.reason", include_str!("../demo/cases/bad/no-such-berth.json.reason")),
+    ("cases/bad/slips.ndjson", include_str!("../demo/cases/bad/slips.ndjson")),
+    ("cases/bad/slips.ndjson.reason", include_str!("../demo/cases/bad/slips.ndjson.reason")),
 ];
 
 /// One command of the tour.
@@ -37,6 +48,26 @@ struct Step {
 
 /// The tour, in the order of the work.
 const TOUR: &[Step] = &[
+    Step {
+        says: "Sixty orders of pilots, tugs and mooring gangs, cut off in the last one: the schema that they suggest, and why.",
+        arguments: "infer --evidence --output service-order.draft.json service-orders.ndjson",
+        status: 0,
+    },
+    Step {
+        says: "The draft, tightened by hand, with good and bad examples beside it. What have they proved so far?",
+        arguments: "trial service-order",
+        status: 0,
+    },
+    Step {
+        says: "Today's orders find their schema by `mervik.toml`. A new service has come up.",
+        arguments: "check orders-today.ndjson",
+        status: 1,
+    },
+    Step {
+        says: "What would have to change to let them in, and whether it is the schema or the data that is wrong.",
+        arguments: "fit --schema service-order orders-today.ndjson",
+        status: 1,
+    },
     Step {
         says: "A schema written in haste. It is one by the standard, and does not say what was meant.",
         arguments: "vet watch-note.schema.json",
@@ -126,7 +157,11 @@ fn write_files(folder: &Path) -> Result<(), Trouble> {
             .hint("`--keep` takes a new folder, or one without the files of the example"));
     }
     for (name, text) in FILES {
-        files::write_new(&folder.join(name), text)?;
+        let path = folder.join(name);
+        if let Some(inner) = path.parent() {
+            std::fs::create_dir_all(inner).map_err(|error| trouble(inner, &error))?;
+        }
+        files::write_new(&path, text)?;
     }
     Ok(())
 }

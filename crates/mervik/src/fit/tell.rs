@@ -31,7 +31,7 @@ fn promise(proposal: &Proposal) -> &'static str {
     // Where a schema is turned round, more that holds means less that is accepted.
     let turned = ["/not/", "/if/", "/oneOf/"].iter().any(|part| proposal.schema_at.contains(part));
     if turned {
-        "keeps neither promise for sure: what stands under `oneOf`, `not` and `if` may refuse more when it allows more"
+        "breaks `forward`; `backward` is not sure: what stands under `oneOf`, `not` and `if` may refuse more when it allows more"
     } else {
         "keeps `backward`: all that was accepted still is; breaks `forward`: readers with the old schema refuse what is new"
     }

@@ -175,12 +175,14 @@ impl Gathered {
     fn take(&mut self, name: &str, index: u32, mut part: Part) {
         if let Some((line, text)) = part.tail.take() {
             let (mut tape, seen) = (Tape::new(), Seen { sample: index, line });
-            if let Some((whole, _)) = cut::whole_part(&text) {
+            // A record in the midst of which the file ends says of no property that it is absent: it counts when it is all.
+            let alone = self.evidence.count() + part.evidence.count() == 0;
+            if alone && let Some((whole, _)) = cut::whole_part(&text) {
                 // What is left of the last record is nothing if even that cannot be read.
                 part.add(&whole, &mut tape, seen).ok();
             }
             if self.cut.last().is_none_or(|(known, _)| known != name) {
-                self.cut.push((name.to_owned(), line));
+                self.cut.push((name.to_owned(), if alone { line } else { line.max(2) - 1 }));
             }
         }
         self.evidence.merge(part.evidence);

@@ -47,7 +47,8 @@ fn samples_of_all_formats_are_read() {
 fn samples_that_were_cut_are_read_up_to_the_cut() {
     let folder = Folder::new()
         .with("a.json", "[{\"a\":1},\n{\"a\":2},\n{\"b")
-        .with("a.ndjson", "{\"a\":1}\n{\"a\":2,\"b\":[1,2,{\"c\":")
+        .with("a.ndjson", "{\"a\":1}\n{\"b\":[1,2,{\"c\":")
+        .with("one.ndjson", "{\"a\":2,\"b\":[1,2,{\"c\":")
         .with("in.json", "{\"items\":[{\"a\":1},\n{\"a\":2},{\"a\"");
     let table: &[(&[&str], &str, &str)] = &[
         (
@@ -57,7 +58,12 @@ fn samples_that_were_cut_are_read_up_to_the_cut() {
         ),
         (
             &["a.ndjson"],
-            "a.ndjson is cut off; read up to line 2",
+            "a.ndjson is cut off; read up to line 1",
+            r#""required":["a"],"properties":{"a":{"type":"integer","examples":[1]}}}"#,
+        ),
+        (
+            &["one.ndjson", "--as", "ndjson"],
+            "one.ndjson is cut off; read up to line 1",
             r#""b":{"type":"array","items":{"type":"integer","examples":[1,2]}}"#,
         ),
         (&["--records", "/items", "in.json"], "in.json is cut off", r#""required":["a"]"#),
