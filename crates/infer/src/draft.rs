@@ -378,7 +378,8 @@ impl Drafter {
             (Some(tag), groups) => {
                 let says = format!("{} branches by `{tag}`", groups.len());
                 let of = objects.count;
-                let rule = Rule { at: at.to_owned(), keyword: "oneOf", says, behind: of, of, stated: true, against: None };
+                let rule =
+                    Rule { at: at.to_owned(), keyword: "oneOf", says, behind: of, of, stated: true, against: None };
                 self.tell(rule);
                 let branch = |(index, group): (usize, &Group)| {
                     Json::Object(self.object(group, Some(tag), &format!("{at}/oneOf/{index}")))

@@ -94,3 +94,33 @@ impl Json {
         out.push(close);
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn short_values_stand_on_one_line_and_long_ones_on_several() {
+        let word = |name: &str| (name.to_owned(), Json::text("x"));
+        let long = "y".repeat(60);
+        let table = [
+            (Json::Object(Vec::new()), "{}\n".to_owned()),
+            (Json::Array(Vec::new()), "[]\n".to_owned()),
+            (Json::Array(vec![Json::number(1), Json::text("a\"b")]), "[1, \"a\\\"b\"]\n".to_owned()),
+            (Json::Object(vec![word("a"), word("b")]), "{ \"a\": \"x\", \"b\": \"x\" }\n".to_owned()),
+            (Json::texts([long.as_str(), long.as_str()]), format!("[\n  \"{long}\",\n  \"{long}\"\n]\n")),
+            (
+                // What has many levels is spread out, however short it is.
+                Json::Object(vec![("a".to_owned(), Json::Array(vec![Json::Object(vec![word("b")])]))]),
+                "{\n  \"a\": [{ \"b\": \"x\" }]\n}\n".to_owned(),
+            ),
+        ];
+        for (json, expected) in table {
+            assert_eq!(json.pretty(), expected);
+            assert_eq!(
+                json.flat().split_whitespace().collect::<String>(),
+                expected.split_whitespace().collect::<String>()
+            );
+        }
+    }
+}

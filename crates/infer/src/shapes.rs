@@ -415,3 +415,67 @@ fn name_apart(definitions: &mut [Definition]) {
         definition.name = name;
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_of_many_become_names_of_one() {
+        let table = [
+            ("berths", "berth"),
+            ("entries", "entry"),
+            ("branches", "branch"),
+            ("boxes", "box"),
+            ("address", "address"),
+            ("status", "status"),
+            ("axis", "axis"),
+            ("gas", "gas"),
+            ("crew", "crew"),
+            ("", "item"),
+        ];
+        for (many, one) in table {
+            assert_eq!(singular(many), one);
+        }
+    }
+
+    #[test]
+    fn equal_objects_are_called_what_their_names_have_in_common() {
+        let table: &[(&[&str], &str)] = &[
+            (&["billing_address", "visiting_address"], "address"),
+            (&["from", "until"], "from"),
+            (&["ship", "ship"], "ship"),
+            (&["home_port_call", "next_port_call"], "port_call"),
+            (&[], "item"),
+        ];
+        for (names, expected) in table {
+            let names: Vec<String> = names.iter().map(|name| (*name).to_owned()).collect();
+            assert_eq!(common_name(&names), *expected);
+        }
+    }
+
+    #[test]
+    fn keys_that_are_built_alike_have_a_pattern() {
+        let table: &[(&[&str], Option<&str>)] = &[
+            (&["N1", "S22", "W3"], Some("^[A-Z][0-9]+$")),
+            (&["2026-04-02", "2026-04-03", "2025-12-31"], Some("^[0-9]{4}-[0-9]{2}-[0-9]{2}$")),
+            (&["v1.2", "v2.10", "v3.1"], Some("^[a-z][0-9]\\.[0-9]+$")),
+            (&["N1", "S2"], None),
+            (&["N1", "2S", "W3"], None),
+            (&["north", "south", "west"], None),
+            (&["", "", ""], None),
+        ];
+        for (keys, expected) in table {
+            let map = Map { keys: keys.iter().map(|key| (*key).into()).collect(), ..Map::default() };
+            assert_eq!(key_pattern(&map).as_deref(), *expected, "{keys:?}");
+        }
+    }
+
+    #[test]
+    fn definitions_have_names_of_their_own() {
+        let definition = |name: &str| Definition { anchor: 0, name: name.to_owned(), objects: Objects::default() };
+        let mut all = ["ship", "ship", "a b/c", "", "ship2"].map(definition);
+        name_apart(&mut all);
+        assert_eq!(all.map(|one| one.name), ["ship", "ship2", "a_b_c", "item", "ship22"]);
+    }
+}

@@ -249,3 +249,71 @@ fn first(a: Option<(Seen, Box<str>)>, b: Option<(Seen, Box<str>)>) -> Option<(Se
         (a, b) => a.or(b),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn seen(texts: &[&str]) -> Strings {
+        let mut strings = Strings::default();
+        for (line, text) in (1..).zip(texts) {
+            strings.add(text, Context { seen: Seen { sample: 0, line }, text_only: true });
+        }
+        strings
+    }
+
+    #[test]
+    fn codes_are_short_words_that_number_nothing() {
+        for text in ["N1", "bulk", "EUR", "in-port", "a/b", "1.2", "x:y", "UN123"] {
+            assert!(is_code(text), "{text}");
+        }
+        for text in ["", "two words", "SO-1040", "IMO9312744", "2026", "é", &"x".repeat(33), "-x", "+45", "what?"] {
+            assert!(!is_code(text), "{text}");
+        }
+    }
+
+    #[test]
+    fn tokens_are_no_examples() {
+        for text in ["AKq83jd82hd92jd9sk2l", "eyJhbGciOiJIUzI1NiIsInR5cCI6IkpXVCJ9"] {
+            assert!(is_token(text), "{text}");
+        }
+        for text in ["short1", "a sentence of 20 letters or more", "12345678901234567890", "abcdefghijklmnopqrstuvw"] {
+            assert!(!is_token(text), "{text}");
+        }
+    }
+
+    #[test]
+    fn what_most_have_is_told_with_the_first_that_has_it_not() {
+        let strings = seen(&["2026-04-02", "2026-04-03", "2026-04-04", "soon", "2026-04-05"]);
+        assert_eq!(strings.format(&Settings::default()), None);
+        let near = strings.nearly().unwrap();
+        assert_eq!((near.format, near.have, near.first_without.0.line, &*near.first_without.1), ("date", 4, 4, "soon"));
+        assert!(seen(&["a", "b", "2026-04-02"]).nearly().is_none());
+    }
+
+    #[test]
+    fn parts_that_are_put_together_say_what_the_whole_says() {
+        let all = ["2026-04-02", "a", "a", "7", "true", "2026-04-03", "b", "a longer text of many words", "7", "b"];
+        for cut in 0..=all.len() {
+            let mut both = seen(&all[..cut]);
+            both.merge(seen(&all[cut..]));
+            let whole = seen(&all);
+            assert_eq!((both.count, both.shortest, both.longest), (whole.count, whole.shortest, whole.longest));
+            assert_eq!(
+                (both.values(), both.variety(), both.are_codes()),
+                (whole.values(), whole.variety(), whole.are_codes())
+            );
+            assert_eq!(both.examples, whole.examples);
+        }
+    }
+
+    #[test]
+    fn texts_that_mean_numbers_are_counted_until_one_does_not() {
+        let numbers = seen(&["7", "2.5", "-1e3"]);
+        assert_eq!((numbers.numbers.count, numbers.numbers.integers, numbers.wordy.is_none()), (3, 1, true));
+        assert_eq!(seen(&["true", "false"]).booleans, 2);
+        for text in ["007", " 7", "NaN", "null", "[1]", "\"7\""] {
+            assert!(seen(&["7", text]).wordy.is_some(), "{text}");
+        }
+    }
+}

@@ -374,6 +374,21 @@ fn value() -> impl Strategy<Value = String> {
 
 proptest! {
     #[test]
+    fn parts_that_are_put_together_draft_what_the_whole_drafts(samples in prop::collection::vec(value(), 1..20), cut in 0..20usize) {
+        let cut = cut.min(samples.len());
+        let mut parts = evidence(&samples[..cut], false);
+        let mut rest = Evidence::new(false);
+        for (line, text) in (1..).zip(&samples).skip(cut) {
+            let mut tape = Tape::new();
+            json::read(text, &mut tape).unwrap();
+            rest.add(Document::new(text, &tape).root(), Seen { sample: 0, line });
+        }
+        parts.merge(rest);
+        let settings = Settings { enum_repeats: 1, bounds: Bounds::Observed, ..Settings::default() };
+        prop_assert_eq!(draft(parts, &settings).schema, draft(evidence(&samples, false), &settings).schema);
+    }
+
+    #[test]
     fn a_draft_accepts_all_of_its_samples(samples in prop::collection::vec(value(), 1..30), cut in 0..30usize, strict in any::<bool>()) {
         let cut = cut.min(samples.len());
         let mut all = evidence(&samples[..cut], false);

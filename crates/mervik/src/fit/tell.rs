@@ -138,3 +138,63 @@ fn shown(example: &Example) -> Value {
     let Example { document, record, line, at, found } = example;
     value!({"document": document, "record": record, "line": line, "at": at, "found": found})
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use mervik_fit::Change;
+
+    #[test]
+    fn shares_say_who_is_more_likely_wrong() {
+        let table = [
+            (1, 100, "the data"),
+            (5, 100, ""),
+            (20, 100, ""),
+            (34, 100, "the schema"),
+            (9, 9, ""),
+            (10, 10, "the schema"),
+        ];
+        for (records, of, who) in table {
+            let said = verdict(records, of);
+            assert_eq!(said.is_some(), !who.is_empty(), "{records} of {of}: {said:?}");
+            assert!(said.is_none_or(|said| said.contains(&format!("{who} is more likely"))), "{said:?}");
+        }
+    }
+
+    #[test]
+    fn values_stand_in_patches_as_they_were_written() {
+        let patch = [
+            Operation::Replace { path: "/a~1b/maximum".to_owned(), value: "0.10000000000000000001".to_owned() },
+            Operation::Add { path: "/enum/-".to_owned(), value: "\"x\"".to_owned() },
+            Operation::Remove { path: "/pattern".to_owned() },
+        ];
+        assert_eq!(
+            patch_text(&patch),
+            r#"[{"op":"replace","path":"/a~1b/maximum","value":0.10000000000000000001},{"op":"add","path":"/enum/-","value":"x"},{"op":"remove","path":"/pattern"}]"#
+        );
+    }
+
+    #[test]
+    fn under_what_turns_a_schema_round_no_promise_is_sure() {
+        let example = Example { document: String::new(), record: 1, line: 1, at: String::new(), found: String::new() };
+        let change = Change { words: String::new(), patch: Vec::new(), removes: false };
+        let proposal = |schema_at: &str| Proposal {
+            source: String::new(),
+            schema_line: 1,
+            rule: String::new(),
+            schema_at: schema_at.to_owned(),
+            change: change.clone(),
+            records: 1,
+            example: example.clone(),
+        };
+        for (at, sure) in [
+            ("/properties/a/maximum", true),
+            ("/oneOf/0/maximum", false),
+            ("/not/type", false),
+            ("/oneOf", true),
+            ("/if/type", false),
+        ] {
+            assert_eq!(promise(&proposal(at)).starts_with("keeps `backward`"), sure, "{at}");
+        }
+    }
+}

@@ -337,3 +337,42 @@ impl Bench<'_> {
 pub(crate) fn too_long(lines_before: u64) -> Judged {
     Judged { valid: false, findings: vec![(record_too_long(lines_before + 1), None)] }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn places_are_counted_across_parts_of_lines_and_characters() {
+        let text = "{\"é\":1,\n \"ü\": [\"x\",\n\"ß\", 2]}";
+        for cut in 0..=text.len() {
+            let mut before = Before::default();
+            before.pass(&text.as_bytes()[..cut]);
+            before.pass(&text.as_bytes()[cut..]);
+            assert_eq!(before, Before { lines: 2, columns: 8 }, "{cut}");
+        }
+    }
+
+    #[test]
+    fn items_stand_in_their_lines_however_long_these_are() {
+        let filler = "0,".repeat(WINDOW);
+        let text = format!("{filler} \"é\" ,\n[7]");
+        let range = filler.len()..filler.len() + 5;
+        let batch = Batch {
+            bytes: text.as_bytes(),
+            items: &[],
+            lines_before: 4,
+            first: false,
+            what: What::Items { columns: 10 },
+        };
+        let mut items = Items::new(&batch, 10);
+        let piece = items.piece(&range).unwrap();
+        assert_eq!((piece.json, piece.lines_before), ("\"é\"", 4));
+        // What stands before the window is counted, and not shown.
+        let Origin::Part(offset) = piece.origin else { panic!("a part of the source") };
+        let shown = piece.source[..offset as usize].chars().count() as u64;
+        assert_eq!(piece.columns_before + shown, 10 + filler.len() as u64 + 1);
+        assert!(piece.source.len() <= 2 * WINDOW + 8);
+        assert_eq!(items.line(&(text.len() - 3..text.len())), 6);
+    }
+}
