@@ -78,11 +78,19 @@ fn more(folder: &Path, records: &Path) {
         children_cpu().saturating_sub(before)
     };
     let (mut check, mut coerce, mut split, mut rows) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+    let (mut plain, mut infer) = (Vec::new(), Vec::new());
+    let stream = std::fs::read(records).expect("the records are there");
     for _ in 0..ROUNDS {
         check.push(cpu("check", records));
         coerce.push(cpu("coerce", records));
         split.push(timed(|| fields(&bytes)));
         rows.push(cpu("check", &table));
+        plain.push(timed(|| parse(&stream)));
+        let before = children_cpu();
+        let mut command = Command::new("taskset");
+        command.args(["--cpu-list", "0", MERVIK, "infer", "--output"]).arg(folder.join("draft.json")).arg(records);
+        assert!(command.status().expect("the program runs").success());
+        infer.push(children_cpu().saturating_sub(before));
     }
     let row = |what: &str, time: Vec<Duration>, beside: Vec<Duration>| {
         let (time, beside) = (median(time).as_secs_f64(), median(beside).as_secs_f64());
@@ -90,6 +98,7 @@ fn more(folder: &Path, records: &Path) {
     };
     row("mervik coerce, beside mervik check", coerce, check);
     row("mervik check of a table, beside `csv`", rows, split);
+    row("mervik infer, beside serde_json::Value", infer, plain);
 }
 
 /// Splits a table into its fields, and does nothing with them.
