@@ -99,6 +99,7 @@ pub(super) struct Left {
 /// What has been found.
 #[derive(Debug, Default)]
 pub(super) struct Outcome {
+    /// In the order in which their patches apply one after the other.
     pub(super) proposals: Vec<Proposal>,
     pub(super) left: Vec<Left>,
     pub(super) records: u64,
@@ -174,7 +175,6 @@ impl Search {
                 |record: &&Record| record.findings.iter().any(|finding| asks_for(before, proposal, record, finding));
             proposal.records = (self.refused.iter().filter(needs).count() as u64).max(1);
         }
-        outcome.proposals.sort_by_key(|proposal| std::cmp::Reverse(proposal.records));
         Ok(outcome)
     }
 }

@@ -44,7 +44,10 @@ pub(super) fn text(outcome: &Outcome, paint: Paint) -> String {
         let Example { document, line, at, found, .. } = example;
         format!("{document}:{line} {at} {}", printable(found))
     };
-    for proposal in proposals {
+    // What most records need comes first.
+    let mut proposals: Vec<&Proposal> = proposals.iter().collect();
+    proposals.sort_by_key(|proposal| std::cmp::Reverse(proposal.records));
+    for proposal in &proposals {
         let Proposal { source, schema_line, schema_at, change, records: needed, example, .. } = proposal;
         let _ = writeln!(out, "{}   {schema_at}", paint.tone(Tone::Place, format!("{source}:{schema_line}")));
         let tone = if change.removes { Tone::Doubt } else { Tone::Good };

@@ -124,3 +124,24 @@ fn what_cannot_be_fitted_is_said() {
     }
     assert_eq!(folder().with("ok.json", r#"{"id":1}"#).run(&["fit", "--schema", "s.json", "ok.json"]).status, 0);
 }
+
+#[test]
+fn patches_apply_one_after_the_other() {
+    let folder = Folder::new()
+        .with("s.json", r#"{"type":"object","required":["a","b","c"],"properties":{"n":{"maximum":1}}}"#)
+        .with("r.ndjson", "{\"b\":1,\"c\":1,\"n\":5}\n{\"c\":1}\n{\"a\":1,\"c\":1,\"n\":7}\n");
+    let told = proposals(&folder);
+    let patches: Vec<String> = told.iter().map(|one| one["patch"].to_string()).collect();
+    assert_eq!(
+        patches,
+        [
+            r#"[{"op":"remove","path":"/required/0"}]"#,
+            r#"[{"op":"replace","path":"/properties/n/maximum","value":7}]"#,
+            r#"[{"op":"remove","path":"/required/0"}]"#
+        ]
+    );
+    assert_eq!(folder.run(&["fit", "--schema", "s.json", "--apply", "r.ndjson"]).status, 0);
+    let fitted = std::fs::read_to_string(folder.path("s.json")).unwrap();
+    assert_eq!(fitted, r#"{"type":"object","required":["c"],"properties":{"n":{"maximum":7}}}"#);
+    assert_eq!(folder.run(&["check", "--schema", "s.json", "r.ndjson"]).status, 0);
+}
