@@ -33,6 +33,19 @@ pub fn text(source: &str) -> String {
     shown.replace(['\n', '\r', '\t'], " ")
 }
 
+/// A number with something between its thousands.
+pub fn grouped(number: u64, separator: char) -> String {
+    let digits = number.to_string();
+    let mut grouped = String::new();
+    for (index, digit) in digits.chars().enumerate() {
+        if index > 0 && (digits.len() - index).is_multiple_of(3) {
+            grouped.push(separator);
+        }
+        grouped.push(digit);
+    }
+    grouped
+}
+
 /// `1 item`, `2 items`.
 pub fn counted(count: u64, noun: &str) -> String {
     let plural = if count == 1 { "" } else { "s" };

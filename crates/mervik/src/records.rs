@@ -1,6 +1,7 @@
 //! The records of a file, for commands that work on them one by one: what is said of each, and each as JSON.
 
 use crate::args::InputOptions;
+use crate::check::stream::Cut;
 use crate::check::{self, Found, Judge, Judged, Reading, Way, way};
 use crate::input::{Input, Layout};
 use crate::report::{Counts, Report, excerpt};
@@ -28,16 +29,18 @@ pub(crate) fn texts(schema: &Schema, path: &Path, options: &InputOptions) -> Res
     };
     let mut found = Vec::new();
     let layout = input.layout;
-    if let Layout::Table(_) = layout {
+    if let Layout::Table(table) = layout {
         let Way::Stream(_, Some(columns)) = way(&mut input, &reading)? else { return Ok(found) };
         let bytes = Input::open(path, &reading.wanted)?.read_all()?;
-        let text = String::from_utf8_lossy(&bytes);
-        let mut rows = columns.rows();
-        let lines = (1..).zip(text.lines()).skip(1).filter(|(_, line)| !line.trim().is_empty());
-        for (line, row) in lines {
-            let Ok(reading) = rows.record(row) else { continue };
-            found.push((line, typed(&reading.json, true)));
-        }
+        let (mut rows, mut is_header) = (columns.rows(), true);
+        Cut::Rows(table).each(&bytes, |row, lines| {
+            if std::mem::take(&mut is_header) {
+                return;
+            }
+            // A row that cannot be read keeps its place among the others.
+            let json = std::str::from_utf8(row).ok().and_then(|row| rows.record(row).ok());
+            found.push((lines + 1, json.map(|reading| typed(&reading.json, true)).unwrap_or_default()));
+        });
         return Ok(found);
     }
     let whole = reading.whole(input.read_all()?, layout)?;

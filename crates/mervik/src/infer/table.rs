@@ -3,7 +3,7 @@
 use crate::report::excerpt;
 use crate::style::{Paint, Tone};
 use mervik_document::pointer;
-use mervik_document::shown::counted;
+use mervik_document::shown::{counted, grouped};
 use mervik_infer::Rule;
 use serde_json::{Value, json};
 use std::fmt::Write as _;
@@ -28,7 +28,7 @@ pub(super) fn text(rules: &[Rule], samples: &[String], count: u64, paint: Paint)
                 shortened(&place(&rule.at), MAX_WIDTH),
                 rule.keyword.to_owned(),
                 shortened(&says, 28),
-                format!("{} of {}", grouped(rule.behind), grouped(rule.of)),
+                format!("{} of {}", grouped(rule.behind, ','), grouped(rule.of, ',')),
                 against.unwrap_or_default(),
             ]
         })
@@ -128,17 +128,4 @@ fn shortened(text: &str, width: usize) -> String {
         return text.to_owned();
     }
     text.chars().take(width - 1).chain(['…']).collect()
-}
-
-/// A number with its thousands apart.
-fn grouped(number: u64) -> String {
-    let digits = number.to_string();
-    let mut out = String::new();
-    for (index, digit) in digits.chars().enumerate() {
-        if index > 0 && (digits.len() - index).is_multiple_of(3) {
-            out.push(',');
-        }
-        out.push(digit);
-    }
-    out
 }

@@ -343,15 +343,7 @@ fn clipped(text: &str) -> String {
 
 /// A number with its thousands apart.
 fn number(number: u64) -> String {
-    let digits = number.to_string();
-    let mut grouped = String::new();
-    for (index, digit) in digits.chars().enumerate() {
-        if index > 0 && (digits.len() - index).is_multiple_of(3) {
-            grouped.push('\u{202F}');
-        }
-        grouped.push(digit);
-    }
-    grouped
+    shown::grouped(number, '\u{202F}')
 }
 
 impl<W: Write> Report for HtmlReport<W> {

@@ -115,6 +115,23 @@ fn a_case_is_written_for_each_rule_that_none_trips() {
 }
 
 #[test]
+fn rows_keep_their_places_over_lines_and_faults() {
+    let table = "id,cargo.kind,cargo.t\n1,\"bu\nlk\",\n2,bulk\n3,bulk,7\n";
+    let folder = folder().with("good/rows.csv", table);
+    let (status, told) = outcome(&folder, &["s.json"]);
+    let wrong: Vec<String> = told["wrong"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|one| format!("{} {}", one["record"], one["findings"][0]["rule"].as_str().unwrap()))
+        .collect();
+    assert_eq!((status, wrong), (1, vec!["1 oneOf".to_owned(), "2 row-length".to_owned()]));
+    // The last row is a good case, and what it takes is known from its own text.
+    let alone = Folder::new().with("s.json", SCHEMA).with("good/rows.csv", table);
+    assert_eq!(outcome(&alone, &["s.json"]).1["branches"]["taken"], 1);
+}
+
+#[test]
 fn a_project_has_cases_where_it_says() {
     let folder = folder()
         .with("mervik.toml", "[schemas.one]\npath = \"s.json\"\n[schemas.two]\npath = \"s.json#/properties/id\"\ncases = \"ids\"\n[schemas.none]\npath = \"other/s.json\"\n")
