@@ -62,6 +62,29 @@ pub fn yaml(document: &Document<'_>) -> String {
     out
 }
 
+/// A value as YAML in blocks, each line with so many spaces before it, but for the first where it goes on in the line of a
+/// dash.
+pub(crate) fn yaml_block(value: Value<'_>, indent: usize, beside: bool) -> String {
+    let mut out = String::new();
+    yaml_value(&mut out, value, indent, beside);
+    out
+}
+
+/// A value as YAML in one line, which may stand between brackets. Depth is bounded by the reader, as for [`yaml`].
+pub(crate) fn yaml_inline(value: Value<'_>) -> String {
+    match value.kind() {
+        Kind::Object => {
+            let members: Vec<String> = value
+                .members()
+                .map(|member| format!("{}: {}", yaml_text(member.name.text()), yaml_inline(member.value)))
+                .collect();
+            format!("{{{}}}", members.join(", "))
+        }
+        Kind::Array => format!("[{}]", value.items().map(yaml_inline).collect::<Vec<_>>().join(", ")),
+        _ => value.as_str().map_or_else(|| value.source().to_owned(), yaml_text),
+    }
+}
+
 fn is_empty(value: Value<'_>) -> bool {
     match value.kind() {
         Kind::Object => value.members().next().is_none(),
@@ -118,7 +141,7 @@ fn yaml_value(out: &mut String, value: Value<'_>, indent: usize, beside: bool) {
 }
 
 /// A text as a plain scalar where it cannot be taken for anything else; else in double quotes, as JSON has it.
-fn yaml_text(text: &str) -> String {
+pub(crate) fn yaml_text(text: &str) -> String {
     let starts = text.starts_with(|c: char| c.is_alphanumeric());
     let plain = |c: char| c.is_alphanumeric() || matches!(c, ' ' | '_' | '.' | '/' | '-' | '+' | '(' | ')' | ';' | '@');
     let is_plain = starts && !text.ends_with(' ') && text.chars().all(plain) && yaml::is_text(text);

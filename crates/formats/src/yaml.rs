@@ -1,5 +1,7 @@
 //! YAML 1.2 with its core schema (YAML 1.2.2, 10.3): anchors, several documents.
 
+mod rewrite;
+
 use crate::fault::Fault;
 use crate::reading::{Builder, Reading, Run, json_number};
 use mervik_document::finding::rule;
@@ -7,6 +9,8 @@ use mervik_document::json::MAX_DEPTH;
 use mervik_document::{Span, finding};
 use saphyr_parser::{Event, Parser, ScalarStyle, Tag};
 use std::collections::HashMap;
+
+pub use rewrite::rewrite;
 
 /// How much longer than its source a document may become through its aliases, and besides, in bytes.
 const MAX_GROWTH: usize = 10;

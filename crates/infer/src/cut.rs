@@ -6,7 +6,30 @@
 /// `None` when nothing is complete, or the text does not look like the start of JSON. Whether what comes back is JSON is
 /// for its reader to say. O(length).
 pub fn whole_part(text: &str) -> Option<(String, usize)> {
-    // What is open, and where the last item or member in it was complete.
+    let open = left_open(text)?;
+    // Items of the outermost array are whole records; without one, the members that are complete are what there is.
+    let array = open.iter().position(|(bracket, complete)| *bracket == b'[' && complete.is_some());
+    let last = array.or_else(|| open.iter().rposition(|(_, complete)| complete.is_some()))?;
+    let end = open.get(last)?.1?;
+    let mut whole = text.get(..end)?.trim_end().to_owned();
+    let brackets = open.iter().take(last + 1).rev();
+    whole.extend(brackets.map(|(bracket, _)| if *bracket == b'[' { ']' } else { '}' }));
+    Some((whole, end))
+}
+
+/// From where on a text that is cut off may be wrong for no other reason: after all that is whole in it; from its start,
+/// if nothing is. For a text that is not cut off this is its end. O(length).
+pub fn cut_from(text: &str) -> usize {
+    match whole_part(text) {
+        Some((_, end)) => end,
+        None if left_open(text).is_some_and(|open| !open.is_empty()) => 0,
+        None => text.trim_end().len(),
+    }
+}
+
+/// The brackets that are open at the end, and where the last item or member in each was complete; `None` when one is
+/// closed that was not open.
+fn left_open(text: &str) -> Option<Vec<(u8, Option<usize>)>> {
     let mut open: Vec<(u8, Option<usize>)> = Vec::new();
     let (mut quoted, mut escaped) = (false, false);
     for (at, byte) in text.bytes().enumerate() {
@@ -38,19 +61,19 @@ pub fn whole_part(text: &str) -> Option<(String, usize)> {
             *complete = Some(ended);
         }
     }
-    // Items of the outermost array are whole records; without one, the members that are complete are what there is.
-    let array = open.iter().position(|(bracket, complete)| *bracket == b'[' && complete.is_some());
-    let last = array.or_else(|| open.iter().rposition(|(_, complete)| complete.is_some()))?;
-    let end = open.get(last)?.1?;
-    let mut whole = text.get(..end)?.trim_end().to_owned();
-    let brackets = open.iter().take(last + 1).rev();
-    whole.extend(brackets.map(|(bracket, _)| if *bracket == b'[' { ']' } else { '}' }));
-    Some((whole, end))
+    Some(open)
 }
 
 #[cfg(test)]
 mod tests {
-    use super::whole_part;
+    use super::{cut_from, whole_part};
+
+    #[test]
+    fn a_cut_begins_after_what_is_whole() {
+        for (text, from) in [(r#"{"a":1,"b":tr"#, 6), (r#"{"a":tr"#, 0), (r#"{"a"#, 0), ("{}}", 3), ("7 ", 1)] {
+            assert_eq!(cut_from(text), from, "{text}");
+        }
+    }
 
     #[test]
     fn what_is_complete_is_kept_and_closed() {

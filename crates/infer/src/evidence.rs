@@ -40,6 +40,17 @@ impl Evidence {
         self.root.add(value, Context { seen, text_only: self.text_only }, 0);
     }
 
+    /// What was seen, as the items of one array that starts at `seen`.
+    pub fn of_items(self, seen: Seen) -> Evidence {
+        let length = usize::try_from(self.root.count).unwrap_or(usize::MAX);
+        let arrays = Arrays { count: 1, least: length, most: length, items: self.root };
+        let mut root = Node { count: 1, arrays: Some(Box::new(arrays)), ..Node::default() };
+        if let Some(first) = root.first.get_mut(Kind::Array as usize) {
+            *first = Some(seen);
+        }
+        Evidence { root, text_only: self.text_only }
+    }
+
     /// Takes what was seen elsewhere.
     pub fn merge(&mut self, other: Evidence) {
         self.root.merge(other.root);

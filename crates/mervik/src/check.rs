@@ -276,6 +276,12 @@ impl<'c> Reading<'c> {
         Reading { wanted, parts: Parts { at: at.clone(), records: records.clone() }, prefix, schema }
     }
 
+    /// The same, but of arrays each item.
+    pub(crate) fn of_items(&self) -> Self {
+        let parts = Parts { at: None, records: Some(String::new()) };
+        Reading { wanted: self.wanted.clone(), parts, prefix: self.prefix, schema: self.schema }
+    }
+
     /// Columns that know where no text is wanted.
     fn typed(&self, columns: Columns) -> Columns {
         columns.typed(|path| self.schema.wants_no_text(path.iter().map(String::as_str)))

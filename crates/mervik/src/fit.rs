@@ -23,7 +23,7 @@ pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble>
     }
     let project = Project::around()?;
     let source = schema_files::read(&call.schema, &call.language, project.as_ref())?;
-    let (root, in_yaml) = (source.path.clone(), source.text.written.is_some());
+    let root = source.path.clone();
     let mut texts = Texts::new(source);
     let paint = Paint::for_stderr(color);
     let before = texts.compile().map_err(|errors| schema_files::not_a_schema(&call.schema, &errors, paint))?;
@@ -40,10 +40,6 @@ pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble>
     print(text.as_bytes())?;
     if !call.apply || outcome.proposals.is_empty() {
         return Ok(if outcome.refused > 0 { Status::Findings } else { Status::Holds });
-    }
-    if in_yaml {
-        let message = format!("cannot change `{}`: schemas in YAML are read, but not written yet", call.schema);
-        return Err(Trouble::new(message).hint("the patch that was told says what to change"));
     }
     let after = texts.compile().map_err(|errors| schema_files::not_a_schema(&call.schema, &errors, paint))?;
     cases_stay(call, project.as_ref(), &root, &before, &after)?;
@@ -81,15 +77,17 @@ fn cases_stay(
     }
 }
 
-/// Writes the files that were changed.
+/// Writes the files that were changed, all of them or none that cannot be changed.
 fn write(texts: &Texts, root: &Path) -> Result<(), Trouble> {
-    for (name, text) in &texts.changed {
+    let mut ready = Vec::with_capacity(texts.changed.len());
+    for (name, json) in &texts.changed {
         // The schema itself is known by its place, others by the names that they are told by.
         let path = if *name == texts.name { root.to_owned() } else { PathBuf::from(name) };
         let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot write", &path, &error))?;
-        files::replace(&found, text)?;
+        let current = schema_files::text_at(&found)?;
+        ready.push((found, schema_files::rewritten(name, &current, json.clone())?));
     }
-    Ok(())
+    ready.iter().try_for_each(|(path, text)| files::replace(path, schema_files::as_written(text)))
 }
 
 impl Texts {

@@ -213,6 +213,9 @@ fn parse(text: &str, there: &dyn Fn(&str) -> bool) -> Result<Project, Vec<Wrong>
         if !there(&entry.path) {
             wrong.push(missing(&["schemas", name, "path"], split(&entry.path).0));
         }
+        if let Some(cases) = entry.cases.as_ref().and_then(|cases| cases.to_str()).filter(|cases| !there(cases)) {
+            wrong.push(missing(&["schemas", name, "cases"], cases));
+        }
         for (key, lists) in [("in-list", &entry.in_list), ("not-in-list", &entry.not_in_list)] {
             let gone = lists.iter().filter(|(_, file)| !file.to_str().is_some_and(there));
             wrong.extend(gone.map(|(at, file)| missing(&["schemas", name, key, at], &file.to_string_lossy())));
@@ -272,6 +275,7 @@ mod tests {
             ("[schemas.b]\npath = \"gone.json\"\n", 2, 8, "`schemas.b.path`: there is no `gone.json`", ""),
             ("[schemas.b]\n", 1, 1, "`schemas.b`: must have the property `path`", ""),
             ("[schemas.\"a b\"]\npath = \"b\"\n", 1, 10, "a b", ""),
+            ("[schemas.b]\npath = \"b\"\ncases = \"gone\"\n", 3, 9, "`schemas.b.cases`: there is no `gone`", ""),
             ("[schemas.b]\npath = \"b\"\nunique = [\"id\"]\n", 3, 11, "must be a JSON Pointer", ""),
             ("[schemas.b]\npath = \"b\"\ndocuments = [\"a[\"]\n", 3, 14, "`a[` is no pattern", ""),
             ("[schemas.b]\npath = \"b\"\npromise = \"forwards\"\n", 3, 11, "must be one of", "\"forward\" is near"),

@@ -56,20 +56,10 @@ pub(crate) fn read(named: &str, options: &LanguageOptions, project: Option<&Proj
             language = language
         )));
     }
-    let text = read_text(&path).and_then(|text| as_json(&path, text)).map_err(|problem| match problem {
-        Unreadable::Yaml(place, message) => {
-            let Place { line, column } = place;
-            Trouble::new(format!("the schema `{}`, line {line}, column {column}: {message}", path.display()))
-        }
-        Unreadable::Io(error) => {
-            let trouble = Trouble::file("cannot read the schema", &path, &error);
-            match project.and_then(|project| project.near(path.to_str()?)) {
-                Some(near) => trouble.hint(format!("`{near}` of `{}` is near", project::NAME)),
-                None => trouble,
-            }
-        }
-        Unreadable::NotUtf8(at) => {
-            Trouble::new(format!("the schema `{}` is not UTF-8: byte {at} is out of place", path.display()))
+    let text = text_at(&path).map_err(|trouble| {
+        match project.filter(|_| !path.exists()).and_then(|project| project.near(path.to_str()?)) {
+            Some(near) => trouble.hint(format!("`{near}` of `{}` is near", project::NAME)),
+            None => trouble,
         }
     })?;
     let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
@@ -237,15 +227,37 @@ enum Unreadable {
     Yaml(Place, String),
 }
 
+/// The text of a schema's file.
+///
+/// # Errors
+///
+/// A file that cannot be read, or is not of its format.
+pub(crate) fn text_at(path: &Path) -> Result<SchemaText, Trouble> {
+    read_text(path).and_then(|text| as_json(path, text)).map_err(|problem| match problem {
+        Unreadable::Yaml(place, message) => {
+            let Place { line, column } = place;
+            Trouble::new(format!("the schema `{}`, line {line}, column {column}: {message}", path.display()))
+        }
+        Unreadable::Io(error) => Trouble::file("cannot read the schema", path, &error),
+        Unreadable::NotUtf8(at) => {
+            Trouble::new(format!("the schema `{}` is not UTF-8: byte {at} is out of place", path.display()))
+        }
+    })
+}
+
 /// A schema's text as JSON: a file in YAML becomes JSON, and keeps its places.
 fn as_json(path: &Path, text: String) -> Result<SchemaText, Unreadable> {
-    if !is_yaml(path) {
-        return Ok(text.into());
+    match is_yaml(path) {
+        true => yaml_as_json(text).map_err(|(place, message)| Unreadable::Yaml(place, message)),
+        false => Ok(text.into()),
     }
+}
+
+fn yaml_as_json(text: String) -> Result<SchemaText, (Place, String)> {
     let (mut documents, fault) = yaml::read(&text);
     if let Some(fault) = fault {
         let place = LineIndex::new(&text).place(&text, fault.span.start);
-        return Err(Unreadable::Yaml(place, fault.message));
+        return Err((place, fault.message));
     }
     match (documents.pop(), documents.len()) {
         (Some(Reading { json, origins }), 0) => {
@@ -253,13 +265,32 @@ fn as_json(path: &Path, text: String) -> Result<SchemaText, Unreadable> {
         }
         (_, others) => {
             let message = format!("expected one document, found {}", if others == 0 { 0 } else { others + 1 });
-            Err(Unreadable::Yaml(Place { line: 1, column: 1 }, message))
+            Err((Place { line: 1, column: 1 }, message))
         }
     }
 }
 
+/// A schema's text changed so that it is `json`: in YAML where it is written in YAML.
+///
+/// # Errors
+///
+/// A YAML text in which the change cannot be made, by the schema's name.
+pub(crate) fn rewritten(name: &str, text: &SchemaText, json: String) -> Result<SchemaText, Trouble> {
+    let Some(Written { text, .. }) = &text.written else { return Ok(json.into()) };
+    let yaml = yaml::rewrite(text, &json).ok_or_else(|| {
+        let trouble = Trouble::new(format!("nothing is changed: `{name}` has no room for the change in its YAML"));
+        trouble.hint("anchors, tags and several documents are not written to; make the change by hand")
+    })?;
+    yaml_as_json(yaml).map_err(|(place, message)| Trouble::new(format!("{name}:{}: {message}", place.line)))
+}
+
+/// The text of a file as it is to be written.
+pub(crate) fn as_written(text: &SchemaText) -> &str {
+    text.written.as_ref().map_or(&text.json, |written| &written.text)
+}
+
 /// Whether a schema's file is YAML by its name.
-pub(crate) fn is_yaml(path: &Path) -> bool {
+fn is_yaml(path: &Path) -> bool {
     let extension = path.extension().and_then(|extension| extension.to_str()).map(str::to_ascii_lowercase);
     matches!(extension.as_deref(), Some("yaml" | "yml"))
 }

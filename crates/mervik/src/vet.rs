@@ -86,10 +86,6 @@ fn is_part(pointer: &str, whole: &str) -> bool {
 fn vet_one(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(String, usize, Vetted), Trouble> {
     let Source { name, path, uri, mut text, fragment, mut folders, options } =
         schema_files::read(named, &call.language, project)?;
-    if call.fix && text.written.is_some() {
-        let trouble = Trouble::new(format!("cannot mend `{name}`: schemas in YAML are read, but not written yet"));
-        return Err(trouble.hint("without `--fix` the fixes are told"));
-    }
     let profile = call.profile.map(|profile| match profile {
         ProfileName::ModelOutput => Profile::ModelOutput,
     });
@@ -106,7 +102,7 @@ fn vet_one(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(St
         for _ in 0..MAX_ROUNDS {
             let wanted: Vec<Remark> = current.remarks.iter().filter(|one| is_told(one, call)).cloned().collect();
             let Some((fixed, count)) = vet::fix(&text.json, &wanted) else { break };
-            let fixed = SchemaText::from(fixed);
+            let fixed = schema_files::rewritten(&name, &text, fixed)?;
             let next = vetted(&fixed);
             // A fix that breaks something is not made.
             let errors =
@@ -118,7 +114,7 @@ fn vet_one(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(St
             mended += count;
         }
         if mended > 0 {
-            files::replace(&path, &text.json)?;
+            files::replace(&path, schema_files::as_written(&text))?;
         }
     }
     Ok((name.clone(), mended, current))

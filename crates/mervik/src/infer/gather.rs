@@ -57,8 +57,7 @@ impl Part {
     /// Takes a record that may be the last one, and cut off: what is wrong with it comes after all that is whole.
     fn add_last(&mut self, text: &str, tape: &mut Tape, seen: Seen, is_last: bool) {
         let Err(error) = self.add(text, tape, seen) else { return };
-        let whole = cut::whole_part(text).map_or(text.trim_end().len(), |(_, end)| end);
-        match is_last && error.span().start as usize >= whole {
+        match is_last && error.span().start as usize >= cut::cut_from(text) {
             true => self.tail = Some((seen.line, text.to_owned())),
             false => self.unread.push((seen.line, error.to_string())),
         }
@@ -89,13 +88,25 @@ impl Gathered {
     /// One that cannot be read. What is not of its format in it is noted.
     pub(super) fn sample(
         &mut self,
-        mut input: Input,
+        input: Input,
         index: u32,
         reading: &Reading<'_>,
         any: &Schema,
     ) -> Result<(), Trouble> {
+        self.samples.push(input.name.clone());
+        if input.layout != Layout::Json || !reading.parts.is_whole() || !starts_array(&input.head) {
+            return self.read(input, index, reading, any);
+        }
+        // An array is never held as a whole, however long it is.
+        let before = std::mem::replace(&mut self.evidence, Evidence::new(false));
+        let outcome = self.read(input, index, &reading.of_items(), any);
+        let items = std::mem::replace(&mut self.evidence, before);
+        self.evidence.merge(items.of_items(Seen { sample: index, line: 1 }));
+        outcome
+    }
+
+    fn read(&mut self, mut input: Input, index: u32, reading: &Reading<'_>, any: &Schema) -> Result<(), Trouble> {
         let name = input.name.clone();
-        self.samples.push(name.clone());
         let text_only = input.layout.is_text_only();
         match way(&mut input, reading)? {
             Way::Faulty(fault) => self.note(&name, fault_of(&fault, &encoding::lossy(&input.head))),
@@ -195,6 +206,13 @@ impl Gathered {
             self.unread.push((name.to_owned(), line, message));
         }
     }
+}
+
+/// Whether what starts with these bytes is an array of JSON, in UTF-8.
+fn starts_array(head: &[u8]) -> bool {
+    let head = head.strip_prefix("\u{feff}".as_bytes()).unwrap_or(head);
+    let first = head.iter().position(|byte| !byte.is_ascii_whitespace());
+    first.is_some_and(|first| head.get(first) == Some(&b'[') && head.get(first + 1) != Some(&0))
 }
 
 fn fault_of(fault: &Fault, text: &str) -> (u64, String) {

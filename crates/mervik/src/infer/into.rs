@@ -32,18 +32,18 @@ pub(super) fn merged(
         return Err(trouble.hint("name a file"));
     }
     let named = path.display().to_string();
-    if schema_files::is_yaml(path) {
-        let trouble = Trouble::new(format!("cannot add to `{named}`: schemas in YAML are read, but not written yet"));
-        return Err(trouble.hint("without `--into` the whole draft is written"));
-    }
     let language = Default::default();
     let schema = schema_files::load(&named, &language, None, |options| options, paint)?;
-    let text = std::fs::read_to_string(path).map_err(|error| Trouble::file("cannot read the schema", path, &error))?;
+    let text = schema_files::read(&named, &language, None)?.text;
     let mut against = Contradictions::default();
     let input = InputOptions { environment: false, ..call.input.clone() };
     let counts = check::all(&schema, &call.samples, &input, &mut against)?;
     let Merged { schema: merged, added } =
-        merge(&text, drafted).map_err(|error| Trouble::new(format!("cannot add to `{named}`: {error}")))?;
+        merge(&text.json, drafted).map_err(|error| Trouble::new(format!("cannot add to `{named}`: {error}")))?;
+    let merged = match added.is_empty() {
+        true => schema_files::as_written(&text).to_owned(),
+        false => schema_files::as_written(&schema_files::rewritten(&named, &text, merged)?).to_owned(),
+    };
     say(&named, &added, &against, &counts, paint);
     Ok((merged, against.rules.len()))
 }

@@ -31,7 +31,7 @@ impl<W: Write> JunitReport<W> {
         if std::mem::replace(&mut self.started, true) {
             return Ok(());
         }
-        self.out.write_all(b"<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites name=\"mervik check\">\n")
+        self.out.write_all(b"<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites name=\"mervik\">\n")
     }
 }
 

@@ -25,3 +25,4 @@ mod stream;
 mod support;
 mod trial;
 mod vet;
+mod yaml_schemas;

@@ -198,7 +198,6 @@ fn schemas_in_yaml_are_read_and_keep_their_places() {
     assert!(broken.err.contains("broken.yaml:4:11") && broken.err.contains("broken.yaml:5:16"), "{}", broken.err);
     let vetted = folder.run(&["vet", "broken.yaml"]);
     assert!(vetted.status == 1 && vetted.out.contains("broken.yaml:4:11"), "{}", vetted.out);
-    assert!(folder.run(&["vet", "--fix", "broken.yaml"]).err.contains("cannot mend `broken.yaml`"));
     for (name, said) in [("bad.yaml", "line 2, column"), ("two.yaml", "expected one document, found 2")] {
         let outcome = folder.run(&["check", "--schema", name, "a.json"]);
         assert!(outcome.status == 2 && outcome.err.contains(said), "{outcome:?}");

@@ -35,6 +35,11 @@ impl Folder {
         self.dir.path().join(name)
     }
 
+    /// What a file says now.
+    pub(crate) fn read(&self, name: &str) -> String {
+        std::fs::read_to_string(self.path(name)).unwrap()
+    }
+
     /// mervik, ready to be run in the folder; the environment's wishes about colours and width are taken away.
     pub(crate) fn mervik(&self, arguments: &[&str]) -> Command {
         let mut command = Command::new(env!("CARGO_BIN_EXE_mervik"));
