@@ -1,5 +1,8 @@
 //! Samples that were cut from a larger file.
 
+use mervik_document::{Document, Tape, json, pointer};
+use std::ops::Range;
+
 /// The part of a JSON text that is whole, closed: up to the last item of an array that was complete, else to the last
 /// member of an object.
 ///
@@ -25,6 +28,59 @@ pub fn cut_from(text: &str) -> usize {
         None if left_open(text).is_some_and(|open| !open.is_empty()) => 0,
         None => text.trim_end().len(),
     }
+}
+
+/// A text that is cut off, with all that is open in it closed; `None` when one is closed that was not open. O(length).
+pub fn closed(text: &str) -> Option<String> {
+    let closing = left_open(text)?;
+    let closing = closing.iter().rev().map(|(bracket, _)| if *bracket == b'[' { ']' } else { '}' });
+    Some(text.chars().chain(closing).collect())
+}
+
+/// The JSON Pointer of the outermost array that is open at the end of a text, if only objects are around it. O(length).
+pub fn open_array(text: &str) -> Option<String> {
+    // For each object that is open, where the last name in it is.
+    let mut names: Vec<Range<usize>> = Vec::new();
+    let (mut array, mut depth) = (None, 0usize);
+    let (mut quoted, mut escaped, mut string) = (false, false, 0..0);
+    for (at, byte) in text.bytes().enumerate() {
+        match byte {
+            _ if escaped => escaped = false,
+            b'\\' if quoted => escaped = true,
+            b'"' => {
+                quoted = !quoted;
+                string = if quoted { at..at } else { string.start..at + 1 };
+            }
+            _ if quoted => {}
+            b'{' | b'[' => {
+                depth += 1;
+                match byte {
+                    b'[' if array.is_none() => array = Some(depth),
+                    b'{' if array.is_none() => names.push(0..0),
+                    _ => {}
+                }
+            }
+            b'}' | b']' => {
+                match array {
+                    Some(open) if open == depth => array = None,
+                    None => drop(names.pop()),
+                    Some(_) => {}
+                }
+                depth = depth.checked_sub(1)?;
+            }
+            b':' if array.is_none() => names.last_mut()?.clone_from(&string),
+            _ => {}
+        }
+    }
+    array?;
+    let mut pointer = String::new();
+    for name in names {
+        let mut tape = Tape::new();
+        let name = text.get(name)?;
+        json::read(name, &mut tape).ok()?;
+        pointer::push_token(&mut pointer, Document::new(name, &tape).root().as_str()?);
+    }
+    Some(pointer)
 }
 
 /// The brackets that are open at the end, and where the last item or member in each was complete; `None` when one is
@@ -66,7 +122,24 @@ fn left_open(text: &str) -> Option<Vec<(u8, Option<usize>)>> {
 
 #[cfg(test)]
 mod tests {
-    use super::{cut_from, whole_part};
+    use super::{closed, cut_from, open_array, whole_part};
+
+    #[test]
+    fn the_array_that_is_open_has_a_pointer() {
+        let table = [
+            (r#"{"a":[1],"b/c":{"d\"":[{"e":[2"#, Some("/b~1c/d\"")),
+            (r#"{"a":{},"b":[[1],"#, Some("/b")),
+            ("[", Some("")),
+            (r#"{"a":{"b":[1]},"c":"["#, None),
+            (r#"{"a":1"#, None),
+            ("]", None),
+        ];
+        for (text, pointer) in table {
+            assert_eq!(open_array(text).as_deref(), pointer, "{text}");
+        }
+        assert_eq!(closed(r#"{"a":["]","#).as_deref(), Some(r#"{"a":["]",]}"#));
+        assert_eq!(closed("]"), None);
+    }
 
     #[test]
     fn a_cut_begins_after_what_is_whole() {

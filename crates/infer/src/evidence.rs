@@ -2,7 +2,8 @@
 
 use crate::objects::Objects;
 use crate::strings::Strings;
-use mervik_document::{Kind, Value};
+use mervik_document::{Kind, NodeId, Value};
+use std::cell::RefCell;
 
 /// Below so many levels values are taken for anything.
 pub(crate) const MAX_DEPTH: usize = 48;
@@ -37,18 +38,16 @@ impl Evidence {
 
     /// Takes a value. O(its size).
     pub fn add(&mut self, value: Value<'_>, seen: Seen) {
-        self.root.add(value, Context { seen, text_only: self.text_only }, 0);
+        self.root.add(value, Context { seen, text_only: self.text_only, elsewhere: None }, 0);
     }
 
-    /// What was seen, as the items of one array that starts at `seen`.
-    pub fn of_items(self, seen: Seen) -> Evidence {
-        let length = usize::try_from(self.root.count).unwrap_or(usize::MAX);
-        let arrays = Arrays { count: 1, least: length, most: length, items: self.root };
-        let mut root = Node { count: 1, arrays: Some(Box::new(arrays)), ..Node::default() };
-        if let Some(first) = root.first.get_mut(Kind::Array as usize) {
-            *first = Some(seen);
-        }
-        Evidence { root, text_only: self.text_only }
+    /// Takes a value in which the items of one array, that at `array`, were left out and were seen as records: `items`.
+    /// O(size of what is there).
+    pub fn add_around(&mut self, value: Value<'_>, array: NodeId, items: Evidence, seen: Seen) {
+        let length = usize::try_from(items.root.count).unwrap_or(usize::MAX);
+        let arrays = RefCell::new(Some(Box::new(Arrays { count: 1, least: length, most: length, items: items.root })));
+        let elsewhere = Some(Elsewhere { array, arrays: &arrays });
+        self.root.add(value, Context { seen, text_only: self.text_only, elsewhere }, 0);
     }
 
     /// Takes what was seen elsewhere.
@@ -59,9 +58,17 @@ impl Evidence {
 
 /// What goes for all values of a record.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Context {
+pub(crate) struct Context<'e> {
     pub(crate) seen: Seen,
     pub(crate) text_only: bool,
+    pub(crate) elsewhere: Option<Elsewhere<'e>>,
+}
+
+/// An array whose items were seen elsewhere.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Elsewhere<'e> {
+    array: NodeId,
+    arrays: &'e RefCell<Option<Box<Arrays>>>,
 }
 
 /// What was seen of the values in one place.
@@ -107,7 +114,7 @@ pub(crate) const EXAMPLES: usize = 2;
 pub(crate) const EXAMPLE_LENGTH: usize = 40;
 
 impl Node {
-    pub(crate) fn add(&mut self, value: Value<'_>, context: Context, depth: usize) {
+    pub(crate) fn add(&mut self, value: Value<'_>, context: Context<'_>, depth: usize) {
         self.count += 1;
         let kind = value.kind();
         if let Some(first) = self.first.get_mut(kind as usize)
@@ -125,6 +132,10 @@ impl Node {
             Kind::String => {
                 let text = value.as_str().unwrap_or("");
                 self.strings.get_or_insert_default().add(text, context);
+            }
+            Kind::Array if context.elsewhere.is_some_and(|elsewhere| elsewhere.array == value.id()) => {
+                let arrays = context.elsewhere.and_then(|elsewhere| elsewhere.arrays.take());
+                merge_with(&mut self.arrays, arrays, Arrays::merge);
             }
             Kind::Array => {
                 let arrays = self.arrays.get_or_insert_default();

@@ -91,7 +91,7 @@ impl Map {
 }
 
 impl Objects {
-    pub(crate) fn add(&mut self, object: Value<'_>, context: Context, depth: usize) {
+    pub(crate) fn add(&mut self, object: Value<'_>, context: Context<'_>, depth: usize) {
         self.count += 1;
         if let Some(map) = &mut self.map {
             for member in object.members() {
@@ -246,7 +246,7 @@ impl Objects {
 }
 
 impl Group {
-    fn add(&mut self, object: Value<'_>, context: Context, depth: usize) {
+    fn add(&mut self, object: Value<'_>, context: Context<'_>, depth: usize) {
         let mut next = 0;
         let mut met = 0;
         for member in object.members() {

@@ -97,7 +97,7 @@ fn short(text: &str) -> Box<str> {
 }
 
 impl Strings {
-    pub(crate) fn add(&mut self, text: &str, context: Context) {
+    pub(crate) fn add(&mut self, text: &str, context: Context<'_>) {
         let seen = context.seen;
         let length = text.chars().count();
         self.shortest = self.shortest.min(length);
@@ -257,7 +257,7 @@ mod tests {
     fn seen(texts: &[&str]) -> Strings {
         let mut strings = Strings::default();
         for (line, text) in (1..).zip(texts) {
-            strings.add(text, Context { seen: Seen { sample: 0, line }, text_only: true });
+            strings.add(text, Context { seen: Seen { sample: 0, line }, text_only: true, elsewhere: None });
         }
         strings
     }

@@ -276,9 +276,9 @@ impl<'c> Reading<'c> {
         Reading { wanted, parts: Parts { at: at.clone(), records: records.clone() }, prefix, schema }
     }
 
-    /// The same, but of arrays each item.
-    pub(crate) fn of_items(&self) -> Self {
-        let parts = Parts { at: None, records: Some(String::new()) };
+    /// The same, but of the array at a pointer each item.
+    pub(crate) fn of_items(&self, array: &str) -> Self {
+        let parts = Parts { at: None, records: Some(array.to_owned()) };
         Reading { wanted: self.wanted.clone(), parts, prefix: self.prefix, schema: self.schema }
     }
 

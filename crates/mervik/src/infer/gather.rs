@@ -5,7 +5,7 @@ use crate::check::{Ended, Found, Judge, Reading, Way, way};
 use crate::input::{Input, Layout};
 use crate::progress::Progress;
 use crate::status::Trouble;
-use mervik_document::{Document, LineIndex, Tape, json};
+use mervik_document::{Document, LineIndex, Tape, json, pointer};
 use mervik_formats::table::{Columns, Rows};
 use mervik_formats::{Fault, encoding};
 use mervik_infer::{Evidence, Seen, cut};
@@ -13,6 +13,9 @@ use mervik_json_schema::{Schema, Telling};
 
 /// So many records that could not be read are kept.
 const KEPT: usize = 8;
+
+/// A JSON document of so many bytes is held as a whole.
+const HELD: usize = 1024 * 1024;
 
 /// What has been gathered.
 pub(super) struct Gathered {
@@ -24,6 +27,8 @@ pub(super) struct Gathered {
     pub(super) unread_count: u64,
     /// Samples that are cut off, and the line on which what was read of them ends.
     pub(super) cut: Vec<(String, u64)>,
+    /// What stands around the records of the sample that was read last.
+    frame: Option<String>,
 }
 
 /// What a batch says.
@@ -34,11 +39,13 @@ struct Part {
     unread: Vec<(u64, String)>,
     /// The last record, when it ends with the file and in the midst of itself.
     tail: Option<(u64, String)>,
+    /// What stands around the records, closed where it is cut off.
+    frame: Option<String>,
 }
 
 impl Part {
     fn new(text_only: bool, bytes: usize) -> Part {
-        Part { evidence: Evidence::new(text_only), bytes: bytes as u64, unread: Vec::new(), tail: None }
+        Part { evidence: Evidence::new(text_only), bytes: bytes as u64, unread: Vec::new(), tail: None, frame: None }
     }
 
     /// Takes a record; one that is no JSON is handed back.
@@ -78,6 +85,7 @@ impl Gathered {
             unread: Vec::new(),
             unread_count: 0,
             cut: Vec::new(),
+            frame: None,
         }
     }
 
@@ -88,20 +96,48 @@ impl Gathered {
     /// One that cannot be read. What is not of its format in it is noted.
     pub(super) fn sample(
         &mut self,
-        input: Input,
+        mut input: Input,
         index: u32,
         reading: &Reading<'_>,
         any: &Schema,
     ) -> Result<(), Trouble> {
         self.samples.push(input.name.clone());
-        if input.layout != Layout::Json || !reading.parts.is_whole() || !starts_array(&input.head) {
+        if input.layout != Layout::Json || !reading.parts.is_whole() {
             return self.read(input, index, reading, any);
         }
-        // An array is never held as a whole, however long it is.
+        // A document that is long is so by one array, as a rule: its items are seen one by one.
+        while input.head.len() < HELD && input.read_more()? {}
+        match input.at_end {
+            false => match open_array(&input.head) {
+                Some(array) => self.around(input, index, &array, reading, any),
+                None => self.read(input, index, reading, any),
+            },
+            true => self.read(input, index, reading, any),
+        }
+    }
+
+    /// Reads a document, the items of one array in it as they come.
+    fn around(
+        &mut self,
+        input: Input,
+        index: u32,
+        array: &str,
+        reading: &Reading<'_>,
+        any: &Schema,
+    ) -> Result<(), Trouble> {
         let before = std::mem::replace(&mut self.evidence, Evidence::new(false));
-        let outcome = self.read(input, index, &reading.of_items(), any);
+        let outcome = self.read(input, index, &reading.of_items(array), any);
         let items = std::mem::replace(&mut self.evidence, before);
-        self.evidence.merge(items.of_items(Seen { sample: index, line: 1 }));
+        let Some(text) = self.frame.take() else { return outcome };
+        let mut tape = Tape::new();
+        if json::read(&text, &mut tape).is_ok() {
+            let document = Document::new(&text, &tape);
+            let found = pointer::tokens(array).and_then(|tokens| pointer::follow(document.root(), &tokens));
+            if let Some(found) = found {
+                let seen = Seen { sample: index, line: 1 };
+                self.evidence.add_around(document.root(), found.id(), items, seen);
+            }
+        }
         outcome
     }
 
@@ -196,6 +232,7 @@ impl Gathered {
                 self.cut.push((name.to_owned(), if alone { line } else { line.max(2) - 1 }));
             }
         }
+        self.frame = part.frame.or(self.frame.take());
         self.evidence.merge(part.evidence);
         part.unread.into_iter().for_each(|unread| self.note(name, unread));
     }
@@ -208,11 +245,15 @@ impl Gathered {
     }
 }
 
-/// Whether what starts with these bytes is an array of JSON, in UTF-8.
-fn starts_array(head: &[u8]) -> bool {
-    let head = head.strip_prefix("\u{feff}".as_bytes()).unwrap_or(head);
-    let first = head.iter().position(|byte| !byte.is_ascii_whitespace());
-    first.is_some_and(|first| head.get(first) == Some(&b'[') && head.get(first + 1) != Some(&0))
+/// The pointer of the array that is open where the head of a JSON document ends.
+fn open_array(head: &[u8]) -> Option<String> {
+    // The head may end within a character.
+    let text = match std::str::from_utf8(head) {
+        Ok(text) => text,
+        Err(error) if error.error_len().is_none() => std::str::from_utf8(head.get(..error.valid_up_to())?).ok()?,
+        Err(_) => return None,
+    };
+    cut::open_array(text)
 }
 
 fn fault_of(fault: &Fault, text: &str) -> (u64, String) {
@@ -232,7 +273,9 @@ fn read_batch(
         What::Frame(_) => {
             // What stands around the records is no sample; it only says whether the document goes on.
             let text = String::from_utf8_lossy(batch.bytes);
+            part.frame = Some(text.clone().into_owned());
             if let Err(error) = json::read(&text, tape) {
+                part.frame = cut::closed(&text);
                 match error.span().start as usize >= text.trim_end().len() {
                     true => part.tail = Some((batch.lines_before + 1, String::new())),
                     false => part.unread.push((batch.lines_before + 1, error.to_string())),

@@ -77,6 +77,33 @@ fn samples_that_were_cut_are_read_up_to_the_cut() {
 }
 
 #[test]
+fn a_long_array_is_drafted_as_a_short_one_is() {
+    let items = |count: usize| (0..count).map(|n| format!("{{\"n\":{},\"of\":[{n}]}}", n % 7)).collect::<Vec<_>>();
+    let document =
+        |count| format!("{{\"port\":\"N\",\"in\":{{\"items\":[{}],\"end\":true}}}}", items(count).join(",\n"));
+    let folder = Folder::new()
+        .with("short.json", document(700))
+        .with("long.json", document(70_000))
+        .with("array.json", format!("[{}]", items(70_000).join(",")))
+        .with("cut.json", document(70_000).get(..1_200_000).unwrap());
+    let bounds = |name: &str| schema(&folder, &["--bounds", "observed", name]).1;
+    let short = bounds("short.json");
+    let length = |schema: &str, count: usize| {
+        let schema = schema.replace(&format!("Items\":{count},"), "Items\":0,");
+        schema.replace(&format!("\"maximum\":{},", count - 1), "\"maximum\":0,")
+    };
+    assert_eq!(length(&bounds("long.json"), 70_000), length(&short, 700));
+    assert!(short.contains(r#""required":["items","end"]"#), "{short}");
+    assert!(
+        bounds("array.json").contains(r#""type":"array","minItems":70000,"maxItems":70000,"items":{"type":"object""#)
+    );
+    let (status, cut, err) = schema(&folder, &["cut.json"]);
+    assert_eq!(status, 0);
+    assert!(err.contains("cut.json is cut off; read up to line"), "{err}");
+    assert!(cut.contains(r#""required":["port","in"]"#) && cut.contains(r#""required":["n","of"]"#), "{cut}");
+}
+
+#[test]
 fn what_cannot_be_read_is_told() {
     let folder = Folder::new()
         .with("some.ndjson", "{\"a\":1}\n{\"a\":}\n{\"a\":1,\"a\":2}\n{\"a\":3}\n")
