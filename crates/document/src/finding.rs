@@ -107,6 +107,18 @@ pub mod rule {
     pub const NOT_IN_LIST: &str = "not-in-list";
     /// There is nothing in the place that was to be checked.
     pub const NOTHING_THERE: &str = "nothing-there";
+    /// Something was left out on purpose: `...`.
+    pub const ELISION: &str = "elision";
+    /// A number with commas in it, which may be one or several.
+    pub const GROUPED_NUMBER: &str = "grouped-number";
+    /// A reply has no document in it.
+    pub const NO_DOCUMENT: &str = "no-document";
+    /// A reply has several documents that could be meant.
+    pub const SEVERAL_DOCUMENTS: &str = "several-documents";
+    /// A reply gives the schema back instead of a document.
+    pub const SCHEMA_ECHO: &str = "schema-echo";
+    /// A reply says after its document that the document is wrong.
+    pub const TAKEN_BACK: &str = "taken-back";
     /// The check itself would take more than its bounds allow.
     pub const CHECK_LIMIT: &str = "check-limit";
 }

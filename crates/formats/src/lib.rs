@@ -17,4 +17,4 @@ pub mod write;
 pub mod yaml;
 
 pub use fault::Fault;
-pub use reading::{Origins, Reading};
+pub use reading::{Builder, Mark, Origins, Reading, json_number};

@@ -28,6 +28,29 @@ impl Origins {
         nearest.map_or(Span::default(), |(_, span)| *span)
     }
 
+    /// The same places in a text that a function leads to from this one's source.
+    pub fn map(mut self, mut to: impl FnMut(Span) -> Span) -> Origins {
+        self.places.iter_mut().for_each(|(_, span)| *span = to(*span));
+        self
+    }
+
+    /// The places that are left when parts of the JSON text are taken out; `removed` ascends and does not overlap.
+    /// O(places + parts).
+    pub fn without(self, removed: &[Span]) -> Origins {
+        let mut parts = removed.iter().peekable();
+        let mut gone = 0;
+        let mut places = Vec::with_capacity(self.places.len());
+        for (at, span) in self.places {
+            while let Some(part) = parts.next_if(|part| part.end <= at) {
+                gone += part.end - part.start;
+            }
+            if parts.peek().is_none_or(|part| at < part.start) {
+                places.push((at - gone, span));
+            }
+        }
+        Origins { places }
+    }
+
     /// The offsets in the JSON text, ascending, and the spans in the source.
     pub fn places(&self) -> &[(u32, Span)] {
         &self.places
@@ -39,14 +62,30 @@ impl Origins {
     }
 }
 
+impl From<Vec<(u32, Span)>> for Origins {
+    /// Of offsets in the JSON text, which must ascend, and spans in the source.
+    fn from(places: Vec<(u32, Span)>) -> Origins {
+        Origins { places }
+    }
+}
+
 /// Writes JSON text and notes where each part of it came from.
-#[derive(Debug, Default)]
-pub(crate) struct Builder {
+#[derive(Clone, Debug, Default)]
+pub struct Builder {
     json: String,
     places: Vec<(u32, Span)>,
     /// The containers that are open, and their places in `places`.
     open: Vec<(char, usize)>,
     /// Whether a comma must come before the next item or name.
+    comma: bool,
+}
+
+/// How far a [`Builder`] was.
+#[derive(Clone, Copy, Debug)]
+pub struct Mark {
+    json: usize,
+    places: usize,
+    open: usize,
     comma: bool,
 }
 
@@ -58,11 +97,13 @@ pub(crate) struct Run {
 }
 
 impl Builder {
+    /// The length of the text so far, in bytes.
     pub(crate) fn len(&self) -> usize {
         self.json.len()
     }
 
-    pub(crate) fn depth(&self) -> usize {
+    /// How many containers are open.
+    pub fn depth(&self) -> usize {
         self.open.len()
     }
 
@@ -74,7 +115,8 @@ impl Builder {
         self.comma = true;
     }
 
-    pub(crate) fn open(&mut self, bracket: char, span: Span) {
+    /// Opens an object or an array, as `bracket` says.
+    pub fn open(&mut self, bracket: char, span: Span) {
         self.start(span);
         self.open.push((bracket, self.places.len() - 1));
         self.json.push(bracket);
@@ -82,7 +124,7 @@ impl Builder {
     }
 
     /// Closes the innermost container, which ends at the byte `end` of the source, if that is known.
-    pub(crate) fn close(&mut self, end: Option<u32>) {
+    pub fn close(&mut self, end: Option<u32>) {
         let Some((bracket, place)) = self.open.pop() else { return };
         self.json.push(if bracket == '{' { '}' } else { ']' });
         self.comma = true;
@@ -91,19 +133,21 @@ impl Builder {
         }
     }
 
-    pub(crate) fn name(&mut self, name: &str, span: Span) {
+    /// The name of a member, whose value comes next.
+    pub fn name(&mut self, name: &str, span: Span) {
         self.string(name, span);
         self.json.push(':');
         self.comma = false;
     }
 
-    pub(crate) fn string(&mut self, text: &str, span: Span) {
+    /// A string that says `text`.
+    pub fn string(&mut self, text: &str, span: Span) {
         self.start(span);
         self.json.push_str(&quoted(text));
     }
 
     /// A value that is JSON already.
-    pub(crate) fn raw(&mut self, json: &str, span: Span) {
+    pub fn raw(&mut self, json: &str, span: Span) {
         self.start(span);
         self.json.push_str(json);
     }
@@ -124,8 +168,21 @@ impl Builder {
         self.raw(&json, span);
     }
 
+    /// How far it is, to come back to.
+    pub fn mark(&self) -> Mark {
+        Mark { json: self.json.len(), places: self.places.len(), open: self.open.len(), comma: self.comma }
+    }
+
+    /// Takes back all that was written since a mark; what was open then must be open still.
+    pub fn rewind(&mut self, mark: Mark) {
+        self.json.truncate(mark.json);
+        self.places.truncate(mark.places);
+        self.open.truncate(mark.open);
+        self.comma = mark.comma;
+    }
+
     /// What was written; nothing is left.
-    pub(crate) fn take(&mut self) -> Reading {
+    pub fn take(&mut self) -> Reading {
         self.comma = false;
         self.open.clear();
         let places = std::mem::take(&mut self.places);
@@ -135,7 +192,7 @@ impl Builder {
 
 /// A number as JSON spells it, from one with a plus sign, leading zeros or a bare point; `None` when there is nothing else
 /// than digits missing.
-pub(crate) fn json_number(text: &str) -> Option<String> {
+pub fn json_number(text: &str) -> Option<String> {
     let (sign, rest) = match text.split_at_checked(1) {
         Some(("-", rest)) => ("-", rest),
         Some(("+", rest)) => ("", rest),
@@ -193,6 +250,13 @@ mod tests {
         assert_eq!(at("\"x\""), span(8, 9));
         assert_eq!(origins.source(span(json.rfind('x').unwrap() as u32, 0)), span(14, 16));
         assert_eq!(Origins::default().source(span(3, 4)), Span::default());
+    }
+
+    #[test]
+    fn places_move_up_when_parts_go() {
+        let places = vec![(0, span(0, 9)), (3, span(1, 2)), (6, span(3, 4)), (9, span(5, 6))];
+        let left = Origins { places }.without(&[span(2, 5), span(6, 8)]);
+        assert_eq!(left.places(), [(0, span(0, 9)), (4, span(5, 6))]);
     }
 
     #[test]

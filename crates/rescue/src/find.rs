@@ -1,0 +1,205 @@
+//! Where in a reply documents may stand.
+
+use crate::read::{Read, Reader};
+use mervik_document::Span;
+use std::ops::Range;
+
+/// So many candidates of one reply are looked at.
+pub(crate) const MAX_CANDIDATES: usize = 200;
+
+/// Something in a reply that may be the document.
+#[derive(Clone, Debug)]
+pub(crate) struct Candidate {
+    pub(crate) start: usize,
+    pub(crate) read: Read,
+    /// Whether it stands in a fenced block.
+    pub(crate) fenced: bool,
+    /// Whether the reply itself says that it does not count: it thinks aloud there, or corrects it later.
+    pub(crate) passed: bool,
+}
+
+impl Candidate {
+    pub(crate) fn span(&self) -> Span {
+        Span { start: self.start as u32, end: self.read.end as u32 }
+    }
+}
+
+/// What was found in a reply.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Found {
+    pub(crate) candidates: Vec<Candidate>,
+    /// Where the reply says after its last document that it is wrong.
+    pub(crate) taken_back: Option<Span>,
+}
+
+/// Tags within which a model thinks aloud.
+const THOUGHTS: [&str; 6] = ["think", "thinking", "thought", "reasoning", "scratchpad", "analysis"];
+
+/// What announces that what comes now counts instead of what came before.
+const CORRECTIONS: [&str; 22] = [
+    "actually",
+    "apologies",
+    "apologise",
+    "apologize",
+    "correct version",
+    "corrected",
+    "correcting",
+    "correction",
+    "final answer",
+    "final version",
+    "fixed version",
+    "ignore the",
+    "instead",
+    "let me fix",
+    "mistake",
+    "my bad",
+    "oops",
+    "revised",
+    "scratch that",
+    "sorry",
+    "updated",
+    "wait",
+];
+
+/// What says without a doubt that the document before it is wrong.
+const TAKEN_BACK: [&str; 10] = [
+    "correction",
+    "i made a mistake",
+    "i made an error",
+    "is a mistake",
+    "mistake above",
+    "oops",
+    "scratch that",
+    "should have been",
+    "that is wrong",
+    "that's wrong",
+];
+
+/// Finds what may be documents in `text`: values in braces or brackets that look like JSON from their first bytes on.
+/// O(length).
+pub(crate) fn find(text: &str) -> Found {
+    let mut found = Found::default();
+    let bytes = text.as_bytes();
+    let thoughts = thoughts(text);
+    let (mut at, mut after_last) = (0, 0);
+    while let Some(start) = memchr::memchr2(b'{', b'[', bytes.get(at..).unwrap_or_default()).map(|start| at + start) {
+        if found.candidates.len() >= MAX_CANDIDATES {
+            break;
+        }
+        let reader = Reader::new(text, start, text.len(), true);
+        if !reader.looks_like_a_document() {
+            at = start + 1;
+            continue;
+        }
+        let read = reader.read();
+        let gap = text.get(after_last..start).unwrap_or("");
+        if said(gap, &CORRECTIONS).is_some() {
+            found.candidates.iter_mut().for_each(|candidate| candidate.passed = true);
+        }
+        let passed = thoughts.iter().any(|thought| thought.contains(&start));
+        at = if read.whole { read.end.max(start + 1) } else { after_broken(text, read.end.max(start + 1)) };
+        after_last = at;
+        found.candidates.push(Candidate { start, read, fenced: is_fenced(text, start), passed });
+    }
+    let rest = text.get(after_last..).unwrap_or("");
+    if !found.candidates.is_empty()
+        && let Some(place) = said(rest, &TAKEN_BACK)
+    {
+        let start = after_last + place.start;
+        found.taken_back = Some(Span { start: start as u32, end: (after_last + place.end) as u32 });
+    }
+    found
+}
+
+/// Where the search goes on after something that could not be read to its end: at the next line that starts a value or a
+/// fence. What comes before that may be a part of what is broken.
+fn after_broken(text: &str, at: usize) -> usize {
+    let rest = text.get(at..).unwrap_or("");
+    let starts = |line_end: &usize| {
+        let line = rest.get(line_end + 1..).unwrap_or("");
+        line.starts_with(['{', '[']) || line.starts_with("```")
+    };
+    memchr::memchr_iter(b'\n', rest.as_bytes()).find(starts).map_or(text.len(), |end| at + end + 1)
+}
+
+/// Whether a fence opens before a value, with no more than the name of its language between.
+fn is_fenced(text: &str, start: usize) -> bool {
+    let before = text.get(..start).unwrap_or("").trim_end();
+    let before = before.trim_end_matches(|c: char| c.is_ascii_alphanumeric());
+    before.ends_with("```") || before.ends_with("~~~")
+}
+
+/// The parts of a reply in which it thinks aloud.
+fn thoughts(text: &str) -> Vec<Range<usize>> {
+    let mut thoughts = Vec::new();
+    for tag in THOUGHTS {
+        let (open, close) = (format!("<{tag}>"), format!("</{tag}>"));
+        let mut from = 0;
+        while let Some(start) = text.get(from..).and_then(|rest| rest.find(&open)).map(|start| from + start) {
+            let end = text.get(start..).and_then(|rest| rest.find(&close)).map_or(text.len(), |end| start + end);
+            thoughts.push(start..end);
+            from = end.max(start + 1);
+        }
+        // The opening tag may have been a part of what was asked.
+        if let (Some(end), None) = (text.find(&close), text.find(&open)) {
+            thoughts.push(0..end);
+        }
+    }
+    thoughts
+}
+
+/// Where one of some phrases stands in prose, as words of their own. O(length × phrases), of which only lines are looked at
+/// that have letters.
+fn said(prose: &str, phrases: &[&str]) -> Option<Range<usize>> {
+    if prose.trim().is_empty() {
+        return None;
+    }
+    let lower = prose.to_ascii_lowercase();
+    let is_word = |c: Option<char>| c.is_some_and(char::is_alphanumeric);
+    phrases.iter().find_map(|phrase| {
+        let alone = |at: &usize| {
+            let before = lower.get(..*at).and_then(|before| before.chars().next_back());
+            let after = lower.get(at + phrase.len()..).and_then(|after| after.chars().next());
+            !is_word(before) && !is_word(after)
+        };
+        let at = memchr::memmem::find_iter(lower.as_bytes(), phrase.as_bytes()).find(alone)?;
+        Some(at..at + phrase.len())
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn values_are_found_in_prose_and_fences() {
+        // reply, what is found, each with whether it counts
+        let table: &[(&str, &[(&str, bool)])] = &[
+            ("Here you are: {\"a\":1}. Done.", &[("{\"a\":1}", true)]),
+            ("```json\n{\"a\":1}\n```", &[("{\"a\":1}", true)]),
+            ("See [the rules](x) and {curly} for [1].", &[("[1]", true)]),
+            ("{\"a\":1}\n{\"a\":2}", &[("{\"a\":1}", true), ("{\"a\":2}", true)]),
+            ("{\"a\":1}\nWait, I made a mistake:\n{\"a\":2}", &[("{\"a\":1}", false), ("{\"a\":2}", true)]),
+            ("<think>{\"a\":1}</think>{\"a\":2}", &[("{\"a\":1}", false), ("{\"a\":2}", true)]),
+            ("{\"a\":1}</think>{\"a\":2}", &[("{\"a\":1}", false), ("{\"a\":2}", true)]),
+            ("{a: 1}", &[("{a: 1}", true)]),
+            ("no braces at all", &[]),
+        ];
+        for (text, expected) in table {
+            let found = find(text).candidates;
+            let found: Vec<(&str, bool)> =
+                found.iter().map(|one| (&text[one.start..one.read.end], !one.passed)).collect();
+            assert_eq!(&found, expected, "{text}");
+        }
+        assert!(find("```json\n{\"a\":1}\n```").candidates[0].fenced);
+        assert!(find("{\"a\":1}\n\nOops, a should have been 2.").taken_back.is_some());
+        assert!(find("{\"a\":1}\n\nThis is correct.").taken_back.is_none());
+    }
+
+    #[test]
+    fn parts_of_what_is_broken_are_no_documents() {
+        let found = find("{\"a\": {\"x\": foo(1), \"b\": {\"c\": 1}}}\n{\"d\": 1}").candidates;
+        assert_eq!(found.len(), 2);
+        assert!(!found[0].read.whole && found[1].read.whole);
+    }
+}

@@ -1,0 +1,579 @@
+//! Coercion and check of what may be the document, and the choice among several.
+
+mod entities;
+mod repair;
+
+use crate::find::{self, Candidate, Found};
+use crate::mend::{Mend, MendKind, Trouble};
+use crate::read::span;
+use mervik_document::finding::rule;
+use mervik_document::tape::equal;
+use mervik_document::{Document, Finding, Kind, LineIndex, Severity, Span, Tape, Value, edit, json, pointer};
+use mervik_formats::Reading;
+use mervik_json_schema::{Change, Checker, Coercer, Coercion, Schema};
+use std::borrow::Cow;
+
+/// A document in a text in a document: so often it is looked into.
+const MAX_WITHIN: usize = 3;
+
+/// What came of a reply.
+#[derive(Clone, Debug, Default)]
+pub struct Rescued {
+    /// The document, when it holds; else what comes nearest to one, if there is anything.
+    pub json: Option<String>,
+    /// Whether it holds.
+    pub holds: bool,
+    /// Where it stands in the reply.
+    pub span: Span,
+    /// What was mended, in the order of the reply.
+    pub mends: Vec<Mend>,
+    /// What coercion did.
+    pub changes: Vec<Change>,
+    /// Why it does not hold, in the order of the document; places are those of the reply.
+    pub findings: Vec<Finding>,
+}
+
+/// Takes documents of one schema out of replies; one for each thread.
+///
+/// A thread that does needs [`Checker::STACK`] bytes of stack, as for every check.
+#[derive(Debug)]
+pub struct Rescuer<'s> {
+    schema: &'s Schema,
+    checker: Checker<'s>,
+    coercer: Coercer<'s>,
+    coercion: Coercion,
+}
+
+/// A candidate that has been coerced and checked.
+#[derive(Clone, Debug, Default)]
+struct Attempt {
+    reading: Reading,
+    /// The JSON after coercion.
+    json: String,
+    span: Span,
+    mends: Vec<Mend>,
+    changes: Vec<Change>,
+    findings: Vec<Finding>,
+    /// Whether the schema was given back.
+    echo: bool,
+}
+
+impl Attempt {
+    fn holds(&self) -> bool {
+        !self.echo && self.findings.iter().all(|finding| finding.severity != Severity::Error)
+    }
+
+    /// How far it is from the schema: the lower, the nearer.
+    fn distance(&self) -> (bool, usize, usize) {
+        let weight = |finding: &Finding| if finding.at.is_empty() && finding.rule == "type" { 100 } else { 1 };
+        let errors = self.findings.iter().filter(|finding| finding.severity == Severity::Error);
+        (self.echo, errors.map(weight).sum(), usize::MAX - self.json.len())
+    }
+}
+
+impl<'s> Rescuer<'s> {
+    /// A rescuer. The schema must be compiled with [`mervik_json_schema::Options::coerce`]. Cheap.
+    pub fn new(schema: &'s Schema, coercion: Coercion) -> Self {
+        let coercion = Coercion { lists: true, ..coercion };
+        Rescuer { schema, checker: Checker::new(schema), coercer: Coercer::new(schema, coercion), coercion }
+    }
+
+    /// Takes the document out of a reply. O(length), apart from unions without a tag, which coercion tries out.
+    pub fn rescue(&mut self, reply: &str) -> Rescued {
+        let mark = reply.len() - reply.trim_start_matches('\u{feff}').len();
+        let attempt = self.best(reply.get(mark..).unwrap_or(""), MAX_WITHIN);
+        let Some(mut attempt) = attempt else {
+            let trouble = Trouble {
+                rule: rule::NO_DOCUMENT,
+                span: span(0, reply.len().min(1)),
+                expected: "a document in JSON".to_owned(),
+                found: if reply.trim().is_empty() { "nothing" } else { "prose" }.to_owned(),
+                hint: None,
+            };
+            let findings = vec![finding(&trouble, "", reply, &LineIndex::new(reply))];
+            return Rescued { findings, ..Rescued::default() };
+        };
+        if mark > 0 {
+            shift(&mut attempt, mark as u32);
+            attempt.mends.push(Mend { kind: MendKind::Mark, span: span(0, mark), about: None });
+        }
+        attempt.mends.sort_by_key(|mend| (mend.span.start, mend.kind));
+        self.place(&mut attempt, reply);
+        let holds = attempt.holds();
+        let Attempt { json, span, mends, changes, findings, .. } = attempt;
+        Rescued { json: Some(json), holds, span, mends, changes, findings }
+    }
+
+    /// The attempt that holds, or comes nearest.
+    fn best(&mut self, text: &str, within: usize) -> Option<Attempt> {
+        let trimmed = text.trim();
+        let start = text.len() - text.trim_start().len();
+        let whole = span(start, start + trimmed.len());
+        let plain = trimmed.strip_prefix("```").and_then(|rest| rest.strip_suffix("```")).map(str::trim);
+        for (said, kind) in [(Some(trimmed), None), (plain, Some(MendKind::Fence))] {
+            let Some(said) = said else { continue };
+            if is_json(said) {
+                let reading =
+                    Reading { json: said.to_owned(), origins: entities::identity(said, offset_of(text, said)) };
+                let mends = kind.map(|kind| Mend { kind, span: whole, about: None });
+                let attempt = self.attempt(reading, mends.into_iter().collect(), &[], whole);
+                return Some(self.with_others(attempt, Vec::new(), within));
+            }
+        }
+        if entities::is_escaped(text) {
+            let decoded = entities::decode(text);
+            let mut attempt = self.best(&decoded.text, within.checked_sub(1)?)?;
+            attempt.reading.origins = attempt.reading.origins.map(|place| decoded.source(place));
+            attempt.span = decoded.source(attempt.span);
+            attempt.mends.iter_mut().for_each(|mend| mend.span = decoded.source(mend.span));
+            attempt.findings.iter_mut().for_each(|finding| finding.span = decoded.source(finding.span));
+            attempt.mends.push(Mend { kind: MendKind::Entity, span: attempt.span, about: None });
+            return Some(attempt);
+        }
+        let Found { candidates, taken_back } = find::find(text);
+        let mut best = self.choose(text, candidates, within)?;
+        if let Some(place) = taken_back {
+            let trouble = Trouble {
+                rule: rule::TAKEN_BACK,
+                span: place,
+                expected: "a document that stands as it is".to_owned(),
+                found: "words after it that take it back".to_owned(),
+                hint: Some("what is corrected must be in the document"),
+            };
+            best.findings.push(finding(&trouble, "", text, &LineIndex::new(text)));
+        }
+        Some(best)
+    }
+
+    /// The candidate that holds, or comes nearest.
+    fn choose(&mut self, text: &str, mut candidates: Vec<Candidate>, within: usize) -> Option<Attempt> {
+        let total = candidates.len();
+        if candidates.iter().any(|candidate| !candidate.passed) {
+            candidates.retain(|candidate| !candidate.passed);
+        } else {
+            return None;
+        }
+        let mut attempts: Vec<Attempt> = candidates.iter().map(|candidate| self.of_candidate(candidate)).collect();
+        if attempts.iter().any(|attempt| attempt.echo) {
+            self.mark_examples(&mut attempts);
+        }
+        if attempts.len() > 1
+            && !attempts.iter().any(Attempt::holds)
+            && let Some(list) = self.in_a_row(text, &candidates)
+        {
+            attempts.push(list);
+        }
+        if !attempts.iter().any(Attempt::holds) {
+            let pairs = candidates.iter().zip(std::mem::take(&mut attempts));
+            attempts =
+                pairs.map(|(one, attempt)| self.with_others(attempt, one.read.alternatives.clone(), within)).collect();
+        }
+        let mut holding = attempts.iter().filter(|attempt| attempt.holds());
+        let (first, others) = (holding.next().cloned(), holding.collect::<Vec<_>>());
+        let mut best = match first {
+            Some(first) => {
+                let mut chosen = first.clone();
+                if let Some(other) = others.iter().find(|other| !same(&first.json, &other.json)) {
+                    let trouble = Trouble {
+                        rule: rule::SEVERAL_DOCUMENTS,
+                        span: other.span,
+                        expected: "one document".to_owned(),
+                        found: "several that differ".to_owned(),
+                        hint: Some("nothing tells which of them is meant"),
+                    };
+                    chosen.findings.push(finding(&trouble, "", text, &LineIndex::new(text)));
+                }
+                chosen
+            }
+            None => attempts.into_iter().min_by_key(Attempt::distance)?,
+        };
+        self.note_around(text, &mut best, &candidates, total);
+        Some(best)
+    }
+
+    /// Notes what was left out around the document.
+    fn note_around(&self, text: &str, best: &mut Attempt, candidates: &[Candidate], total: usize) {
+        let is_fenced = candidates.iter().any(|one| one.fenced && one.span() == best.span);
+        if is_fenced {
+            best.mends.push(Mend { kind: MendKind::Fence, span: best.span, about: None });
+        }
+        let before = text.get(..best.span.start as usize).unwrap_or("");
+        let after = text.get(best.span.end as usize..).unwrap_or("");
+        let is_prose =
+            |text: &str| text.chars().filter(|c| c.is_alphanumeric()).count() > if is_fenced { 10 } else { 0 };
+        if is_prose(before) || is_prose(after) || total > 1 {
+            let start = if is_prose(before) || !is_prose(after) { 0 } else { best.span.end };
+            let place = Span { start, end: start.max(best.span.start) };
+            best.mends.push(Mend { kind: MendKind::Prose, span: place, about: None });
+        }
+    }
+
+    fn of_candidate(&mut self, candidate: &Candidate) -> Attempt {
+        let read = &candidate.read;
+        self.attempt(read.reading.clone(), read.mends.clone(), &read.troubles, candidate.span())
+    }
+
+    /// Documents in a row as a list, if that holds.
+    fn in_a_row(&mut self, text: &str, candidates: &[Candidate]) -> Option<Attempt> {
+        let between = candidates.windows(2).all(|pair| match pair {
+            [one, next] => {
+                let gap = text.get(one.read.end..next.start).unwrap_or("x");
+                one.read.whole && gap.chars().all(|c| c.is_whitespace() || c == ',' || c == ';')
+            }
+            _ => false,
+        });
+        let (first, last) = (candidates.first()?, candidates.last()?);
+        if !between || !last.read.whole || candidates.iter().any(|one| !one.read.troubles.is_empty()) {
+            return None;
+        }
+        let place = span(first.start, last.read.end);
+        let (mut json, mut places) = ("[".to_owned(), vec![(0, place)]);
+        let mut mends = vec![Mend { kind: MendKind::Lines, span: place, about: None }];
+        for (index, one) in candidates.iter().enumerate() {
+            if index > 0 {
+                json.push(',');
+            }
+            // One that is cut off is no item.
+            if one.read.cut {
+                json.pop();
+                mends.push(Mend { kind: MendKind::CutOff, span: one.span(), about: None });
+                continue;
+            }
+            let at = json.len() as u32;
+            places.extend(one.read.reading.origins.places().iter().map(|(offset, place)| (at + offset, *place)));
+            json.push_str(&one.read.reading.json);
+            mends.extend(one.read.mends.iter().cloned());
+        }
+        json.push(']');
+        let reading = Reading { json, origins: places.into() };
+        Some(self.attempt(reading, mends, &[], place)).filter(Attempt::holds)
+    }
+
+    /// The attempt, or, when it does not hold, what holds of other ways to take it.
+    fn with_others(&mut self, attempt: Attempt, cut: Vec<Reading>, within: usize) -> Attempt {
+        if attempt.holds() || attempt.echo {
+            return attempt;
+        }
+        for reading in cut {
+            let other = self.attempt(reading, attempt.mends.clone(), &[], attempt.span);
+            if other.holds() && self.has_no_trouble(&attempt) {
+                return other;
+            }
+        }
+        if let Some(repaired) = self.repaired(&attempt) {
+            return repaired;
+        }
+        let others = self.other_ways(&attempt, within);
+        others.into_iter().find(Attempt::holds).unwrap_or(attempt)
+    }
+
+    /// Whether nothing is wrong with the text itself.
+    fn has_no_trouble(&self, attempt: &Attempt) -> bool {
+        const OF_TEXT: [&str; 5] =
+            [rule::SYNTAX, rule::ELISION, rule::GROUPED_NUMBER, rule::NESTING, rule::DUPLICATE_NAME];
+        !attempt.findings.iter().any(|finding| OF_TEXT.contains(&&*finding.rule))
+    }
+
+    /// The item of a list of one, what stands in a list of its own, what stands in an object around it, what a text holds.
+    fn other_ways(&mut self, attempt: &Attempt, within: usize) -> Vec<Attempt> {
+        if !self.has_no_trouble(attempt) {
+            return Vec::new();
+        }
+        let Reading { json, origins } = &attempt.reading;
+        let mut tape = Tape::new();
+        if json::read(json, &mut tape).is_err() {
+            return Vec::new();
+        }
+        let document = Document::new(json, &tape);
+        let root = document.root();
+        let mut others = Vec::new();
+        let mut part = |rescuer: &mut Self, value: Value<'_>, kind: MendKind| {
+            let start = value.span().start;
+            let places = origins.places().iter().filter(|(at, _)| (start..value.span().end).contains(at));
+            let places: Vec<(u32, Span)> = places.map(|(at, place)| (at - start, *place)).collect();
+            let reading = Reading { json: value.source().to_owned(), origins: places.into() };
+            let mends = attempt.mends.iter().cloned().chain([Mend { kind, span: attempt.span, about: None }]).collect();
+            others.push(rescuer.attempt(reading, mends, &[], attempt.span));
+        };
+        match root.kind() {
+            Kind::Array => {
+                let mut items = root.items();
+                if let (Some(item), None) = (items.next(), items.next()) {
+                    part(self, item, MendKind::ListForItem);
+                }
+            }
+            Kind::Object => {
+                let mut members = root.members();
+                if let (Some(member), None) = (members.next(), members.next())
+                    && matches!(member.value.kind(), Kind::Object | Kind::Array)
+                {
+                    part(self, member.value, MendKind::Wrapper);
+                }
+            }
+            Kind::String if within > 0 => {
+                if let Some(mut inner) = root.as_str().and_then(|text| self.best(text, within - 1)) {
+                    // Where in the text something stands is not known any more.
+                    inner.reading.origins = inner.reading.origins.map(|_| attempt.span);
+                    inner.mends.iter_mut().for_each(|mend| mend.span = attempt.span);
+                    inner.span = attempt.span;
+                    inner.mends.push(Mend { kind: MendKind::TextOfJson, span: attempt.span, about: None });
+                    others.push(inner);
+                }
+            }
+            _ => {}
+        }
+        if root.kind() != Kind::Array {
+            let places = origins.places().iter().map(|(at, place)| (at + 1, *place));
+            let places: Vec<(u32, Span)> = std::iter::once((0, attempt.span)).chain(places).collect();
+            let reading = Reading { json: format!("[{json}]"), origins: places.into() };
+            let kind = MendKind::ItemForList;
+            let mends = attempt.mends.iter().cloned().chain([Mend { kind, span: attempt.span, about: None }]).collect();
+            others.push(self.attempt(reading, mends, &[], attempt.span));
+        }
+        others
+    }
+
+    /// Coerces and checks what was read.
+    fn attempt(&mut self, reading: Reading, mut mends: Vec<Mend>, troubles: &[Trouble], place: Span) -> Attempt {
+        let reading = without_repeats(reading, &mut mends);
+        let mut attempt = Attempt { span: place, mends, ..Attempt::default() };
+        let mut tape = Tape::new();
+        let lines = LineIndex::new("");
+        attempt.findings.extend(troubles.iter().map(|trouble| finding(trouble, "", "", &lines)));
+        match json::read(&reading.json, &mut tape) {
+            Ok(()) => {
+                let document = Document::new(&reading.json, &tape);
+                attempt.echo = self.is_echo(document.root());
+                if attempt.echo {
+                    attempt.findings.push(finding(&echo(place), "", "", &lines));
+                } else {
+                    attempt.findings.extend(elisions(&document, &reading));
+                }
+                let holds = self.checker.accepts(&document);
+                let coerced = self.coercer.coerce(&reading.json, holds);
+                attempt.changes = coerced.changes;
+                for doubt in coerced.doubts {
+                    let trouble = Trouble {
+                        rule: doubt.rule,
+                        span: place,
+                        expected: doubt.expected,
+                        found: doubt.found,
+                        hint: None,
+                    };
+                    attempt.findings.push(finding(&trouble, &doubt.at, "", &lines));
+                }
+                attempt.json = coerced.text.unwrap_or_else(|| reading.json.clone());
+            }
+            Err(error) => {
+                let found = error.to_string();
+                let expected = "JSON".to_owned();
+                let trouble = Trouble { rule: rule::SYNTAX, span: place, expected, found, hint: None };
+                attempt.findings.push(finding(&trouble, "", "", &lines));
+                attempt.json = reading.json.clone();
+            }
+        }
+        attempt.findings.extend(self.findings(&attempt.json));
+        attempt.reading = reading;
+        attempt
+    }
+
+    /// What the schema says against a JSON text.
+    fn findings(&mut self, json: &str) -> Vec<Finding> {
+        let mut tape = Tape::new();
+        if json::read(json, &mut tape).is_err() {
+            return Vec::new();
+        }
+        let document = Document::new(json, &tape);
+        match self.checker.accepts(&document) {
+            true => Vec::new(),
+            false => self.checker.findings(&document),
+        }
+    }
+
+    /// Whether a value is the schema, or some schema, where the schema asks for none.
+    fn is_echo(&self, value: Value<'_>) -> bool {
+        let Some(file) = self.schema.files().first() else { return false };
+        let mut tape = Tape::new();
+        if json::read(file.text(), &mut tape).is_err() {
+            return false;
+        }
+        let document = Document::new(file.text(), &tape);
+        let schema = document.root();
+        if value.kind() != Kind::Object || schema.kind() != Kind::Object {
+            return false;
+        }
+        let asked = |name: &str| schema.get("properties").is_some_and(|properties| properties.get(name).is_some());
+        let is_object = |name: &str| value.get(name).is_some_and(|value| value.kind() == Kind::Object);
+        let is_text = |name: &str| value.get(name).is_some_and(|value| value.kind() == Kind::String);
+        let looks = (is_text("$schema") && !asked("$schema"))
+            || (is_object("properties") && !asked("properties") && (value.get("type").is_some() || is_object("$defs")))
+            || (is_object("$defs") && !asked("$defs"));
+        looks || (equal(value, schema) && value.members().next().is_some())
+    }
+
+    /// Where the schema was given back, its examples are no answers either.
+    fn mark_examples(&self, attempts: &mut [Attempt]) {
+        let Some(file) = self.schema.files().first() else { return };
+        let mut tape = Tape::new();
+        if json::read(file.text(), &mut tape).is_err() {
+            return;
+        }
+        let document = Document::new(file.text(), &tape);
+        let root = document.root();
+        let examples = root.get("examples").into_iter().flat_map(Value::items);
+        let examples: Vec<Value<'_>> = examples.chain(root.get("example")).chain(root.get("default")).collect();
+        for attempt in attempts.iter_mut().filter(|attempt| !attempt.echo) {
+            let mut tape = Tape::new();
+            if json::read(&attempt.reading.json, &mut tape).is_ok() {
+                let given = Document::new(&attempt.reading.json, &tape);
+                if examples.iter().any(|example| equal(*example, given.root())) {
+                    attempt.echo = true;
+                    attempt.findings.push(finding(&echo(attempt.span), "", "", &LineIndex::new("")));
+                }
+            }
+        }
+    }
+
+    /// Gives findings their places in the reply, and brings them in the order of the document.
+    fn place(&self, attempt: &mut Attempt, reply: &str) {
+        let lines = LineIndex::new(reply);
+        let mut tape = Tape::new();
+        let Reading { json, origins } = &attempt.reading;
+        let document = json::read(json, &mut tape).is_ok().then(|| Document::new(json, &tape));
+        for finding in &mut attempt.findings {
+            if finding.schema.is_some() || finding.rule == rule::DUPLICATE_NAME {
+                // What coercion moved is told by the nearest thing around it that is still there.
+                let mut tokens = pointer::tokens(&finding.at).unwrap_or_default();
+                let found = document.as_ref().and_then(|document| {
+                    loop {
+                        match pointer::follow(document.root(), &tokens) {
+                            Some(found) => return Some(found),
+                            None => tokens.pop()?,
+                        };
+                    }
+                });
+                finding.span = found.map_or(attempt.span, |found| origins.source(found.span()));
+            }
+            finding.place = lines.place(reply, finding.span.start);
+        }
+        attempt.findings.sort_by_key(|finding| finding.span.start);
+        attempt.findings.dedup_by(|b, a| a.rule == b.rule && a.at == b.at && a.message == b.message);
+    }
+
+    /// What coercion is done.
+    pub fn coercion(&self) -> Coercion {
+        self.coercion
+    }
+}
+
+fn echo(place: Span) -> Trouble {
+    Trouble {
+        rule: rule::SCHEMA_ECHO,
+        span: place,
+        expected: "a document that conforms to the schema".to_owned(),
+        found: "the schema itself, or its example".to_owned(),
+        hint: None,
+    }
+}
+
+/// Texts and names that say no more than that something was left out.
+fn elisions(document: &Document<'_>, reading: &Reading) -> Vec<Finding> {
+    let elides = |text: &str| matches!(text.trim(), "..." | "…" | "[...]" | "[…]");
+    // The text tells quickly that there are none, as a rule.
+    if !document.text().contains("...") && !document.text().contains('…') {
+        return Vec::new();
+    }
+    let mut findings = Vec::new();
+    let mut open = vec![document.root()];
+    while let Some(value) = open.pop() {
+        open.extend(value.items());
+        open.extend(value.members().map(|member| member.value));
+        let names = value.members().filter(|member| elides(member.name.text())).map(|member| member.name.id());
+        let itself = value.as_str().filter(|text| elides(text)).map(|_| value.id());
+        for node in names.chain(itself) {
+            let trouble = Trouble {
+                rule: rule::ELISION,
+                span: reading.origins.source(document.span(node)),
+                expected: "all of the document".to_owned(),
+                found: "a sign that something was left out".to_owned(),
+                hint: Some("every member and every item must be written out"),
+            };
+            findings.push(finding(&trouble, &pointer::of(document, value.id()), "", &LineIndex::new("")));
+        }
+    }
+    findings
+}
+
+/// The reading without members that stand twice with the same value.
+fn without_repeats(reading: Reading, mends: &mut Vec<Mend>) -> Reading {
+    let mut tape = Tape::new();
+    if json::read(&reading.json, &mut tape).is_err() || tape.duplicates().is_empty() {
+        return reading;
+    }
+    let document = Document::new(&reading.json, &tape);
+    let mut edits: Vec<edit::Edit> = Vec::new();
+    for twice in tape.duplicates() {
+        if equal(document.value(twice.name), document.value(twice.first))
+            && let Some(edit) = edit::remove(&document, twice.name)
+            && edits.iter().all(|known| !edit::collide(known, &edit))
+        {
+            let place = reading.origins.source(document.span(twice.name));
+            let about = Some(document.text_of(twice.name).to_owned());
+            mends.push(Mend { kind: MendKind::RepeatedName, span: place, about });
+            edits.push(edit);
+        }
+    }
+    edits.sort_by_key(|edit| edit.span.start);
+    match edit::apply(&reading.json, &edits) {
+        Some(json) => {
+            let removed: Vec<Span> = edits.iter().map(|edit| edit.span).collect();
+            Reading { json, origins: reading.origins.without(&removed) }
+        }
+        None => reading,
+    }
+}
+
+fn is_json(text: &str) -> bool {
+    json::read(text, &mut Tape::new()).is_ok()
+}
+
+/// Where a part of a text starts in it.
+fn offset_of(text: &str, part: &str) -> u32 {
+    let start = text.find(part).unwrap_or(0);
+    start as u32
+}
+
+/// Whether two JSON texts say the same.
+fn same(a: &str, b: &str) -> bool {
+    let (mut tape_a, mut tape_b) = (Tape::new(), Tape::new());
+    json::read(a, &mut tape_a).is_ok()
+        && json::read(b, &mut tape_b).is_ok()
+        && equal(Document::new(a, &tape_a).root(), Document::new(b, &tape_b).root())
+}
+
+/// Moves all places by so many bytes.
+fn shift(attempt: &mut Attempt, by: u32) {
+    let moved = |place: Span| Span { start: place.start + by, end: place.end + by };
+    attempt.reading.origins = std::mem::take(&mut attempt.reading.origins).map(moved);
+    attempt.span = moved(attempt.span);
+    attempt.mends.iter_mut().for_each(|mend| mend.span = moved(mend.span));
+    attempt.findings.iter_mut().for_each(|finding| finding.span = moved(finding.span));
+}
+
+/// A trouble as a finding.
+fn finding(trouble: &Trouble, at: &str, text: &str, lines: &LineIndex) -> Finding {
+    let Trouble { rule, span, expected, found, hint } = trouble;
+    Finding {
+        rule: Cow::Borrowed(rule),
+        at: at.to_owned(),
+        span: *span,
+        place: lines.place(text, span.start),
+        schema: None,
+        severity: Severity::Error,
+        message: format!("expected {expected}, found {found}"),
+        expected: expected.clone(),
+        found: found.clone(),
+        hint: hint.map(str::to_owned),
+        way: None,
+    }
+}
