@@ -10,7 +10,7 @@ use mervik_document::finding::rule;
 use mervik_document::tape::equal;
 use mervik_document::{Document, Finding, Kind, LineIndex, Severity, Span, Tape, Value, edit, json, pointer};
 use mervik_formats::Reading;
-use mervik_json_schema::{Change, Checker, Coercer, Coercion, Schema};
+use mervik_json_schema::{Change, Checker, Coercer, Coercion, Schema, Telling};
 use std::borrow::Cow;
 
 /// A document in a text in a document: so often it is looked into.
@@ -102,6 +102,24 @@ impl<'s> Rescuer<'s> {
         let holds = attempt.holds();
         let Attempt { json, span, mends, changes, findings, .. } = attempt;
         Rescued { json: Some(json), holds, span, mends, changes, findings }
+    }
+
+    /// The same rescuer, whose findings tell the ways of keywords that led to them.
+    pub(crate) fn telling_ways(self) -> Self {
+        let checker = Checker::new(self.schema).telling(Telling { ways: true, ..Telling::default() });
+        Rescuer { checker, ..self }
+    }
+
+    /// The document as far as it has been written, and how many of its containers are open; `None` when none has begun.
+    pub(crate) fn so_far(&mut self, text: &str) -> Option<(Rescued, usize)> {
+        let candidate = find::find(text).candidates.into_iter().rfind(|candidate| !candidate.passed)?;
+        let mut attempt = self.of_candidate(&candidate);
+        if attempt.echo {
+            return None;
+        }
+        self.place(&mut attempt, text);
+        let Attempt { json, span, mends, changes, findings, .. } = attempt;
+        Some((Rescued { json: Some(json), holds: false, span, mends, changes, findings }, candidate.read.open))
     }
 
     /// The attempt that holds, or comes nearest.

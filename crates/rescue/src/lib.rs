@@ -13,6 +13,8 @@ mod find;
 mod judge;
 mod mend;
 pub mod note;
+pub mod partial;
+pub mod prompt;
 mod read;
 
 pub use judge::{Rescued, Rescuer};

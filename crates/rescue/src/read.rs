@@ -35,6 +35,8 @@ pub(crate) struct Read {
     pub(crate) whole: bool,
     /// Whether the text ended before the value did.
     pub(crate) cut: bool,
+    /// How many of the containers were open then, of those that are in the reading.
+    pub(crate) open: usize,
 }
 
 /// What may come next in a container.
@@ -469,6 +471,7 @@ impl<'t> Reader<'t> {
             self.out.rewind(item.whole);
             self.levels.truncate(lists.unwrap_or(0) + 1);
         }
+        read.open = self.levels.len();
         let closing: String = self.levels.iter().rev().map(|level| if level.object { '}' } else { ']' }).collect();
         let kind = if self.reply_ends { MendKind::CutOff } else { MendKind::Closer };
         self.mend_about(kind, end, end, Some(closing));
