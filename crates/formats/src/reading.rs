@@ -168,6 +168,11 @@ impl Builder {
         self.raw(&json, span);
     }
 
+    /// Whether nothing has been written since a container was opened.
+    pub fn is_at_start(&self) -> bool {
+        !self.comma && self.json.ends_with(['{', '['])
+    }
+
     /// How far it is, to come back to.
     pub fn mark(&self) -> Mark {
         Mark { json: self.json.len(), places: self.places.len(), open: self.open.len(), comma: self.comma }

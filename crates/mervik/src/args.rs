@@ -1,10 +1,14 @@
 //! The arguments of every command: one record each, from which help, completions and man pages are made.
 
+mod rescue;
+
 use crate::style::ColorChoice;
 use clap::{Args, Parser, Subcommand, ValueEnum, ValueHint};
 use clap_complete::Shell;
 use serde::Deserialize;
 use std::path::PathBuf;
+
+pub(crate) use rescue::{PromptCall, RescueCall, StandInCall};
 
 /// Maintains schemas, checks data against them, and keeps their promises.
 #[derive(Debug, Parser)]
@@ -64,6 +68,18 @@ pub(crate) enum Command {
     /// holds then goes to standard output; what does not is told on standard error, with all that was changed. The
     /// status is 0 when all documents are handed on, 1 when one is refused.
     Coerce(CoerceCall),
+
+    /// Takes the document out of a model's reply, mends it, checks it, and writes the note to send back
+    ///
+    /// Finds the document in prose and fences, mends what is broken as text without a guess, gives values the types that were
+    /// meant, and writes the document to standard output when it holds; else the note for the model, with all that is
+    /// wrong. With `--ask` it holds the conversation itself. The status is 0 when the document holds, else 1.
+    Rescue(RescueCall),
+
+    /// Writes the instructions for a model that is to answer with a document of a schema
+    ///
+    /// Field names, types, limits and values in words, the rules of the answer, and a small example: what `rescue --ask` sends.
+    Prompt(PromptCall),
 
     /// Tells what a rule means and how to satisfy it
     ///
@@ -274,7 +290,7 @@ pub(crate) enum UnknownName {
 }
 
 /// How documents are read.
-#[derive(Clone, Debug, Args)]
+#[derive(Clone, Debug, Default, Args)]
 #[command(next_help_heading = "Input options")]
 pub(crate) struct InputOptions {
     /// The format of the documents; told by extension, then content, when absent
@@ -442,6 +458,18 @@ pub(crate) struct DemoCall {
     /// Write the example to DIR and keep it there
     #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
     pub(crate) keep: Option<PathBuf>,
+
+    #[command(subcommand)]
+    pub(crate) part: Option<DemoPart>,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum DemoPart {
+    /// Answers for a model, from a script: a stand-in, so that conversations run offline
+    ///
+    /// Reads what it is asked on standard input, finds the line of the script whose `about` stands in it, and writes the reply
+    /// that is due: the first, or a later one for each note that it is sent.
+    StandIn(StandInCall),
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

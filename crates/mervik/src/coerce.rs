@@ -18,8 +18,10 @@ use hand::{Hand, Handed};
 use mervik_formats::Fault;
 use mervik_formats::table::Columns;
 use mervik_json_schema::{Coercion, Level, Options, Step, Telling, Unknown};
-use output::{Output, Side};
+use output::Output;
+pub(crate) use output::Side;
 use tell::ChangeReport;
+pub(crate) use tell::patch;
 
 /// Runs the command.
 pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Trouble> {
@@ -179,7 +181,7 @@ impl Run<'_, '_> {
         }
         if self.call.changes.is_some() {
             let done = if output.is_some() { changes.as_slice() } else { &[] };
-            self.changes.write(|out| tell::patch(out, done))?;
+            self.changes.write(|out| tell::patch(out, done).and_then(|()| out.write_all(b"\n")))?;
         }
         if let Some(json) = output {
             self.handed_on += 1;

@@ -3,7 +3,9 @@
 //! The files of the example are part of the program. They are written to a folder, and the commands of the tour are run
 //! there by this very program, so that what is shown is what anybody gets.
 
-use crate::args::DemoCall;
+mod stand_in;
+
+use crate::args::{DemoCall, DemoPart};
 use crate::files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
@@ -35,13 +37,21 @@ const FILES: &[(&str, &str)] = &[
     ("cases/bad/no-such-berth.json.reason", include_str!("../demo/cases/bad/no-such-berth.json.reason")),
     ("cases/bad/slips.ndjson", include_str!("../demo/cases/bad/slips.ndjson")),
     ("cases/bad/slips.ndjson.reason", include_str!("../demo/cases/bad/slips.ndjson.reason")),
+    ("incident.schema.json", include_str!("../demo/incident.schema.json")),
+    ("watch-notes/fog.txt", include_str!("../demo/watch-notes/fog.txt")),
+    ("watch-notes/hawser.txt", include_str!("../demo/watch-notes/hawser.txt")),
+    ("watch-notes/sheen.txt", include_str!("../demo/watch-notes/sheen.txt")),
+    ("replies/fog.txt", include_str!("../demo/replies/fog.txt")),
+    ("replies/hawser.txt", include_str!("../demo/replies/hawser.txt")),
+    ("replies.ndjson", include_str!("../demo/replies.ndjson")),
+    ("stand-in.ndjson", include_str!("../demo/stand-in.ndjson")),
 ];
 
 /// One command of the tour.
 struct Step {
     /// What it shows.
     says: &'static str,
-    /// The arguments, as one would type them after `mervik`; none of them has a space.
+    /// The arguments, as one would type them after `mervik`; one with spaces stands in single quotes.
     arguments: &'static str,
     status: i32,
 }
@@ -114,10 +124,34 @@ const TOUR: &[Step] = &[
         arguments: "coerce --schema berth-wish.schema.json berth-wishes.csv",
         status: 1,
     },
+    Step {
+        says: "Watch notes become incidents by a language model. What it is told: the schema in words.",
+        arguments: "prompt --schema incident.schema.json --task watch-notes/hawser.txt",
+        status: 0,
+    },
+    Step { says: "A clean reply.", arguments: "rescue --schema incident.schema.json replies/fog.txt", status: 0 },
+    Step {
+        says: "A reply with prose around it and seven kinds of faults in it, all of which can be mended without a guess.",
+        arguments: "rescue --schema incident.schema.json replies/hawser.txt",
+        status: 0,
+    },
+    Step {
+        says: "A reply that is wrong: the note goes back, and the second one is right. A stand-in answers for the model.",
+        arguments: "rescue --schema incident.schema.json --task watch-notes/sheen.txt --ask 'mervik demo stand-in --script stand-in.ndjson'",
+        status: 0,
+    },
+    Step {
+        says: "A night's replies, in records: the documents that hold, and what was wrong with all of them.",
+        arguments: "rescue --schema incident.schema.json --field reply replies.ndjson",
+        status: 1,
+    },
 ];
 
 /// Runs the command.
 pub(crate) fn run(call: &DemoCall, color: ColorChoice) -> Result<Status, Trouble> {
+    if let Some(DemoPart::StandIn(call)) = &call.part {
+        return stand_in::run(call);
+    }
     let temporary = match call.keep {
         Some(_) => None,
         None => Some(tempfile::tempdir().map_err(|error| Trouble::new(format!("cannot make a folder: {error}")))?),
@@ -169,6 +203,10 @@ fn write_files(folder: &Path) -> Result<(), Trouble> {
 fn tour(folder: &Path, kept: bool, paint: Paint, color: ColorChoice) -> Result<Status, Stopped> {
     let program = std::env::current_exe().map_err(|error| Trouble::new(format!("cannot find mervik: {error}")));
     let program = program.map_err(Stopped::Trouble)?;
+    // What the tour calls by its name is this program.
+    let folders = program.parent().map(Path::to_owned).into_iter();
+    let known = std::env::var_os("PATH").unwrap_or_default();
+    let path = std::env::join_paths(folders.chain(std::env::split_paths(&known))).ok();
     let mut out = std::io::stdout().lock();
     writeln!(
         out,
@@ -181,7 +219,10 @@ fn tour(folder: &Path, kept: bool, paint: Paint, color: ColorChoice) -> Result<S
         writeln!(out, "\n{} mervik {}\n", paint.tone(Tone::Quiet, "$"), quoted(step.arguments))?;
         out.flush()?;
         let mut command = Command::new(&program);
-        command.args(step.arguments.split(' ')).current_dir(folder).stdin(Stdio::null());
+        command.args(arguments(step.arguments)).current_dir(folder).stdin(Stdio::null());
+        if let Some(path) = &path {
+            command.env("PATH", path);
+        }
         match color {
             ColorChoice::Auto => {}
             ColorChoice::Always => drop(command.args(["--color", "always"])),
@@ -217,11 +258,25 @@ fn tour(folder: &Path, kept: bool, paint: Paint, color: ColorChoice) -> Result<S
     Ok(if wrong == 0 { Status::Holds } else { Status::Findings })
 }
 
+/// The arguments one by one.
+fn arguments(step: &str) -> Vec<&str> {
+    // What stands between quotes is one of them.
+    let parts = step.split('\'').enumerate();
+    let split = parts.flat_map(|(index, part)| match index % 2 {
+        0 => part.split(' ').filter(|word| !word.is_empty()).collect::<Vec<_>>(),
+        _ => vec![part],
+    });
+    split.collect()
+}
+
 /// The arguments as a shell wants them.
 fn quoted(arguments: &str) -> String {
     let quote = |argument: &str| match argument.contains(['$', '#']) {
         true => format!("'{argument}'"),
         false => argument.to_owned(),
     };
+    if arguments.contains('\'') {
+        return arguments.to_owned();
+    }
     arguments.split(' ').map(quote).collect::<Vec<_>>().join(" ")
 }

@@ -12,8 +12,10 @@ mod infer;
 mod input;
 mod progress;
 mod project;
+mod prompt;
 mod records;
 mod report;
+mod rescue;
 mod schema_files;
 mod status;
 mod style;
@@ -61,6 +63,8 @@ fn run(arguments: Arguments) -> Result<Status, Trouble> {
         Command::Fit(call) => fit::run(&call, color),
         Command::Trial(call) => trial::run(&call, color),
         Command::Vet(call) => vet::run(&call, color),
+        Command::Rescue(call) => rescue::run(&call, color),
+        Command::Prompt(call) => prompt::run(&call, color),
         Command::Explain { rule } => explain::run(rule.as_deref(), color),
         Command::Demo(call) => demo::run(&call, color),
         Command::Completions { shell } => help::completions(shell),

@@ -12,7 +12,7 @@ mod unit;
 pub(crate) mod vetting;
 
 pub(crate) use groups::with_stars;
-pub(crate) use json::rejected;
+pub(crate) use json::{finding_json, rejected};
 
 use crate::args::ReportName;
 use crate::check::{Judged, Reach};

@@ -114,6 +114,14 @@ pub(crate) fn split_fragment(named: &str) -> (PathBuf, &str) {
     }
 }
 
+/// The fragment that a name of a schema means: its own, or that which the project file has for it.
+pub(crate) fn fragment_of<'n>(named: &'n str, project: Option<&'n Project>) -> &'n str {
+    let (_, fragment) = split_fragment(named);
+    let name = named.strip_suffix(fragment).unwrap_or(named).trim_end_matches('#');
+    let entry = project.and_then(|project| project.schema(name)).filter(|_| fragment.is_empty());
+    entry.and_then(|entry| entry.path.rsplit_once('#')).map_or(fragment, |(_, within)| within)
+}
+
 pub(crate) fn not_a_schema(name: &str, errors: &SchemaErrors, paint: Paint) -> Trouble {
     let count = errors.iter().count();
     let mut details = Vec::new();

@@ -1,6 +1,8 @@
 //! A reply that is still being written: the best document so far, and the first thing that nothing can mend any more.
 
 use crate::judge::{Rescued, Rescuer};
+use crate::read::NAME_AHEAD;
+use mervik_document::finding::rule;
 use mervik_document::{Document, Finding, Kind, Severity, Tape, Value, json, pointer};
 use mervik_formats::write::compact;
 
@@ -49,7 +51,10 @@ impl<'s> Partial<'s> {
     pub fn push(&mut self, piece: &str) -> Progress {
         self.text.push_str(piece);
         let Some((rescued, open)) = self.rescuer.so_far(&self.text) else { return Progress::Same };
-        let lost = lost(&rescued, open);
+        let mut lost = lost(&rescued, open);
+        // How the text near its end is read depends on what comes.
+        let near = self.text.len().saturating_sub(NAME_AHEAD);
+        lost.retain(|finding| finding.rule != rule::SYNTAX || (finding.span.start as usize) < near);
         if !lost.is_empty() {
             return Progress::Lost(lost);
         }
@@ -152,7 +157,6 @@ mod tests {
         let expected = [
             r#"{}"#,
             r#"{"id":"INC-1"}"#,
-            r#"{"id":"INC-1","crew":[]}"#,
             r#"{"id":"INC-1","crew":[{"name":"A","of":12}]}"#,
             r#"{"id":"INC-1","crew":[{"name":"A","of":12}],"wind_kn":125e-1}"#,
         ];
@@ -167,12 +171,14 @@ mod tests {
             (r#"{"wind_kn": 300, "id": "INC-1"}"#, Some(r#"{"wind_kn": 300,"#)),
             (r#"{"crew": [{"name": "A"}, {"name": "B", "of": 1}]}"#, Some(r#"{"crew": [{"name": "A"}"#)),
             (r#"{"id": 12}"#, Some(r#"{"id": 12}"#)),
-            (r#"{"wind_kn": foo(1)}"#, Some(r#"{"wind_kn": foo("#)),
             (r#"{"who": {"of": "land", "quay": 1}, "id": "INC-1", "wind_kn": 1}"#, None),
             (r#"{"id": "INC-1", "wind_kn": 12}"#, None),
         ];
         for (reply, until) in table {
             assert_eq!(written(reply).1, until.map(str::len), "{reply}");
         }
+        // What is no JSON is told once nothing that comes can make it any.
+        let reply = format!("{{\"id\": \"INC-1\", \"wind_kn\": foo(1), \"note\": \"{}\"}}", "x".repeat(400));
+        assert!(written(&reply).1.is_some_and(|until| (200..300).contains(&until)));
     }
 }

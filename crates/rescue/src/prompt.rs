@@ -14,7 +14,7 @@ Write it whole: nothing cut short, no `...`, no placeholders, no name twice.
 
 /// The instructions for answers that conform to a schema.
 ///
-/// `fragment` is the JSON Pointer of the schema in its file, empty for the whole; `task` is what the answer is about, and comes
+/// `fragment` is the JSON Pointer of the schema in its file, or its `$anchor`, empty for the whole; `task` is what the answer is about, and comes
 /// first. O(length of the schema), of which definitions are described once each.
 pub fn prompt(schema: &Schema, fragment: &str, task: Option<&str>) -> String {
     let mut out = String::new();
@@ -39,8 +39,7 @@ pub fn prompt(schema: &Schema, fragment: &str, task: Option<&str>) -> String {
         .map(|(file, tape)| (&**file.name(), Document::new(file.text(), tape)))
         .collect();
     let Some((_, main)) = documents.first() else { return out };
-    let root =
-        pointer::tokens(fragment).and_then(|tokens| pointer::follow(main.root(), &tokens)).unwrap_or(main.root());
+    let root = part(main, fragment).unwrap_or(main.root());
     out.push('\n');
     out.push_str(&Writer::new(&documents, root).write());
     if let Some(example) = example(schema, root) {
@@ -49,6 +48,22 @@ pub fn prompt(schema: &Schema, fragment: &str, task: Option<&str>) -> String {
         out.push('\n');
     }
     out
+}
+
+/// The schema that a fragment leads to: a JSON Pointer, or the name of an `$anchor`.
+fn part<'d>(document: &'d Document<'d>, fragment: &str) -> Option<Value<'d>> {
+    if let Some(tokens) = pointer::tokens(fragment) {
+        return pointer::follow(document.root(), &tokens);
+    }
+    let mut open = vec![document.root()];
+    while let Some(value) = open.pop() {
+        if value.get("$anchor").and_then(Value::as_str) == Some(fragment) {
+            return Some(value);
+        }
+        open.extend(value.items());
+        open.extend(value.members().map(|member| member.value));
+    }
+    None
 }
 
 /// The schema's own example, else one made of its parts; none that does not hold.

@@ -13,6 +13,7 @@ use mervik_document::json::MAX_DEPTH;
 use mervik_document::{Span, finding::rule};
 use mervik_formats::{Builder, Mark, Reading};
 pub(crate) use space::is_odd_space;
+pub(crate) use text::NAME_AHEAD;
 
 /// So many mends are kept of one document.
 const MAX_MENDS: usize = 1_000;
@@ -470,6 +471,13 @@ impl<'t> Reader<'t> {
         if let Some(item) = lists.and_then(|list| self.levels.get(list + 1)).copied() {
             self.out.rewind(item.whole);
             self.levels.truncate(lists.unwrap_or(0) + 1);
+        }
+        // A list of which no item is complete says that there are none, which nobody said.
+        if self.levels.len() > 1
+            && let Some(list) = self.levels.last().copied().filter(|level| !level.object && self.out.is_at_start())
+        {
+            self.out.rewind(list.whole);
+            self.levels.pop();
         }
         read.open = self.levels.len();
         let closing: String = self.levels.iter().rev().map(|level| if level.object { '}' } else { ']' }).collect();

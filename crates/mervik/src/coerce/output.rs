@@ -41,21 +41,21 @@ impl Whole {
 }
 
 /// A file beside the output, for those who asked for it.
-pub(super) struct Side(Option<Whole>);
+pub(crate) struct Side(Option<Whole>);
 
 impl Side {
-    pub(super) fn new(path: Option<&Path>) -> Result<Side, Trouble> {
+    pub(crate) fn new(path: Option<&Path>) -> Result<Side, Trouble> {
         path.map(Whole::new).transpose().map(Side)
     }
 
-    pub(super) fn write(&mut self, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<(), Trouble> {
+    pub(crate) fn write(&mut self, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<(), Trouble> {
         match &mut self.0 {
             Some(whole) => write(&mut whole.file).map_err(|error| whole.failed(&error)),
             None => Ok(()),
         }
     }
 
-    pub(super) fn finish(self) -> Result<(), Trouble> {
+    pub(crate) fn finish(self) -> Result<(), Trouble> {
         self.0.map_or(Ok(()), Whole::finish)
     }
 }

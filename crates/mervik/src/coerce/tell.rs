@@ -157,7 +157,7 @@ impl<'s> ChangeReport<'s> {
 }
 
 /// Writes changes as one JSON Patch (RFC 6902) on one line; each operation has a `reason` besides.
-pub(super) fn patch(out: &mut dyn Write, changes: &[Change]) -> io::Result<()> {
+pub(crate) fn patch(out: &mut dyn Write, changes: &[Change]) -> io::Result<()> {
     out.write_all(b"[")?;
     for (index, change) in changes.iter().enumerate() {
         if index > 0 {
@@ -173,5 +173,5 @@ pub(super) fn patch(out: &mut dyn Write, changes: &[Change]) -> io::Result<()> {
         }
         write!(out, r#","reason":{}}}"#, quoted(&change.reason.to_string()))?;
     }
-    out.write_all(b"]\n")
+    out.write_all(b"]")
 }

@@ -44,6 +44,11 @@ impl<'f> FindingJson<'f> {
     }
 }
 
+/// Writes a finding as reports for programs have it.
+pub(crate) fn finding_json(out: &mut dyn Write, finding: &Finding) -> io::Result<()> {
+    Ok(serde_json::to_writer(out, &FindingJson::new(finding, None))?)
+}
+
 #[derive(Serialize)]
 struct RecordJson<'f> {
     document: &'f str,

@@ -22,12 +22,18 @@ impl Decoded {
     }
 }
 
+/// So far after a bracket a reference is looked for.
+const AHEAD: usize = 200;
+
 /// Whether the quotes of a document are written as references: one follows its first brace or bracket.
 pub(super) fn is_escaped(text: &str) -> bool {
     let mut starts = memchr::memchr2_iter(b'{', b'[', text.as_bytes()).take(100);
     starts.any(|at| {
-        let rest = text.get(at + 1..).unwrap_or("").trim_start_matches(['{', '[', ' ', '\n', '\r', '\t']);
-        ["&quot;", "&#34;", "&#x22;", "&#39;", "&apos;"].iter().any(|quote| rest.starts_with(quote))
+        let rest = text.as_bytes().get(at + 1..).unwrap_or_default();
+        let rest = rest.get(..rest.len().min(AHEAD)).unwrap_or_default();
+        let start = rest.iter().position(|byte| !b"{[ \n\r\t".contains(byte)).unwrap_or(rest.len());
+        let rest = rest.get(start..).unwrap_or_default();
+        ["&quot;", "&#34;", "&#x22;", "&#39;", "&apos;"].iter().any(|quote| rest.starts_with(quote.as_bytes()))
     })
 }
 

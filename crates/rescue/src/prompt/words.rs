@@ -493,20 +493,18 @@ fn range(schema: Value<'_>) -> String {
     if let Some(least) = number(schema, "exclusiveMinimum") {
         words.push(format!(" above {least}"));
     }
-    match (number(schema, "maximum"), words.is_empty()) {
-        (Some(most), true) => words.push(format!(" up to {most}")),
-        (Some(most), false) => words.push(format!(" to {most}")),
-        (None, _) => {}
+    if let Some(most) = number(schema, "maximum") {
+        words.push(match (number(schema, "minimum"), words.is_empty()) {
+            (Some(_), _) => format!(" to {most}"),
+            (None, true) => format!(" up to {most}"),
+            (None, false) => format!(", up to {most}"),
+        });
     }
     if let Some(most) = number(schema, "exclusiveMaximum") {
         words.push(if words.is_empty() { format!(" below {most}") } else { format!(", below {most}") });
     }
     if let Some(step) = number(schema, "multipleOf") {
-        words.push(if words.is_empty() {
-            format!(", a multiple of {step}")
-        } else {
-            format!(", a multiple of {step}")
-        });
+        words.push(format!(", a multiple of {step}"));
     }
     words.concat()
 }

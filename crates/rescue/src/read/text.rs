@@ -26,7 +26,7 @@ const QUOTES: [Quote; 10] = [
 ];
 
 /// So many bytes are looked ahead at, for a name and its colon, and over space.
-const NAME_AHEAD: usize = 200;
+pub(crate) const NAME_AHEAD: usize = 200;
 const SPACE_AHEAD: usize = 2_000;
 
 impl<'t> Reader<'t> {
@@ -206,7 +206,9 @@ impl<'t> Reader<'t> {
         let end = self.bytes.get(at).is_none_or(|byte| matches!(byte, b'}' | b',' | b'/' | b'#'));
         let rest = self.text.get(at..).unwrap_or("");
         // Half of a name stands at the end of what was cut off.
-        let half = rest.len() < NAME_AHEAD && !rest.contains([':', '\n']) && self.quote(at).is_some();
+        let half = rest.len() < NAME_AHEAD
+            && !rest.contains([':', '\n'])
+            && (self.quote(at).is_some() || rest.bytes().all(is_name_byte));
         end || half || rest.starts_with("...") || rest.starts_with('…') || self.name_comes(at)
     }
 
@@ -215,7 +217,9 @@ impl<'t> Reader<'t> {
         const WORDS: [&str; 6] = ["true", "false", "null", "True", "False", "None"];
         let rest = self.text.get(at..).unwrap_or("");
         let starts = |c: char| c.is_ascii_digit() || matches!(c, '{' | '[' | '(' | '-' | '+');
-        rest.starts_with(starts) || self.quote(at).is_some() || WORDS.iter().any(|word| rest.starts_with(word))
+        // The half of a word stands at the end of what was cut off.
+        let is_word = |word: &&str| rest.starts_with(*word) || (!rest.is_empty() && word.starts_with(rest));
+        rest.starts_with(starts) || self.quote(at).is_some() || WORDS.iter().any(is_word)
     }
 }
 
