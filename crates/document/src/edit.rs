@@ -128,6 +128,11 @@ fn space_before(text: &str, end: u32) -> &str {
 pub fn quoted(text: &str) -> String {
     let mut quoted = String::with_capacity(text.len() + 2);
     quoted.push('"');
+    if text.bytes().all(|byte| byte >= 0x20 && byte != b'"' && byte != b'\\') {
+        quoted.push_str(text);
+        quoted.push('"');
+        return quoted;
+    }
     for c in text.chars() {
         match c {
             '"' => quoted.push_str("\\\""),

@@ -131,7 +131,7 @@ const TOUR: &[Step] = &[
     },
     Step { says: "A clean reply.", arguments: "rescue --schema incident.schema.json replies/fog.txt", status: 0 },
     Step {
-        says: "A reply with prose around it and seven kinds of faults in it, all of which can be mended without a guess.",
+        says: "A reply with prose around it and nine kinds of faults in it, all of which can be mended without a guess.",
         arguments: "rescue --schema incident.schema.json replies/hawser.txt",
         status: 0,
     },

@@ -1,11 +1,17 @@
 //! Where in a reply documents may stand.
 
 use crate::read::{Read, Reader};
-use mervik_document::Span;
+use memchr::memmem::Finder;
+use mervik_document::json::MAX_DEPTH;
+use mervik_document::{Span, Tape, json};
 use std::ops::Range;
+use std::sync::LazyLock;
 
 /// So many candidates of one reply are looked at.
 pub(crate) const MAX_CANDIDATES: usize = 200;
+
+/// How often a reply may be passed over, all in all, to find what is JSON as it stands.
+const PLAIN_PASSES: usize = 4;
 
 /// Something in a reply that may be the document.
 #[derive(Clone, Debug)]
@@ -36,44 +42,52 @@ pub(crate) struct Found {
 const THOUGHTS: [&str; 6] = ["think", "thinking", "thought", "reasoning", "scratchpad", "analysis"];
 
 /// What announces that what comes now counts instead of what came before.
-const CORRECTIONS: [&str; 22] = [
-    "actually",
-    "apologies",
-    "apologise",
-    "apologize",
-    "correct version",
-    "corrected",
-    "correcting",
-    "correction",
-    "final answer",
-    "final version",
-    "fixed version",
-    "ignore the",
-    "instead",
-    "let me fix",
-    "mistake",
-    "my bad",
-    "oops",
-    "revised",
-    "scratch that",
-    "sorry",
-    "updated",
-    "wait",
-];
+static CORRECTIONS: Phrases = Phrases(LazyLock::new(|| {
+    finders(&[
+        "actually",
+        "apologies",
+        "apologise",
+        "apologize",
+        "correct version",
+        "corrected",
+        "correcting",
+        "correction",
+        "final answer",
+        "final version",
+        "fixed version",
+        "ignore the",
+        "instead",
+        "let me fix",
+        "mistake",
+        "my bad",
+        "oops",
+        "revised",
+        "scratch that",
+        "sorry",
+        "updated",
+        "wait",
+    ])
+}));
 
 /// What says without a doubt that the document before it is wrong.
-const TAKEN_BACK: [&str; 10] = [
-    "correction",
-    "i made a mistake",
-    "i made an error",
-    "is a mistake",
-    "mistake above",
-    "oops",
-    "scratch that",
-    "should have been",
-    "that is wrong",
-    "that's wrong",
-];
+static TAKEN_BACK: Phrases = Phrases(LazyLock::new(|| {
+    finders(&[
+        "correction",
+        "i made a mistake",
+        "i made an error",
+        "is a mistake",
+        "mistake above",
+        "oops",
+        "scratch that",
+        "should have been",
+        "that is wrong",
+        "that's wrong",
+    ])
+}));
+
+fn finders(phrases: &[&'static str]) -> Vec<Finder<'static>> {
+    phrases.iter().map(|phrase| Finder::new(*phrase)).collect()
+}
 
 /// Finds what may be documents in `text`: values in braces or brackets that look like JSON from their first bytes on.
 /// O(length).
@@ -82,6 +96,7 @@ pub(crate) fn find(text: &str) -> Found {
     let bytes = text.as_bytes();
     let thoughts = thoughts(text);
     let (mut at, mut after_last) = (0, 0);
+    let mut budget = text.len().saturating_mul(PLAIN_PASSES);
     while let Some(start) = memchr::memchr2(b'{', b'[', bytes.get(at..).unwrap_or_default()).map(|start| at + start) {
         if found.candidates.len() >= MAX_CANDIDATES {
             break;
@@ -91,9 +106,13 @@ pub(crate) fn find(text: &str) -> Found {
             at = start + 1;
             continue;
         }
-        let read = reader.read();
+        let read = match plain_end(text, start, &mut budget) {
+            // What is JSON needs no reader that mends.
+            Some(end) => Read { end, whole: true, plain: true, ..Read::default() },
+            None => reader.read(),
+        };
         let gap = text.get(after_last..start).unwrap_or("");
-        if said(gap, &CORRECTIONS).is_some() {
+        if CORRECTIONS.said(gap).is_some() {
             found.candidates.iter_mut().for_each(|candidate| candidate.passed = true);
         }
         let passed = thoughts.iter().any(|thought| thought.contains(&start));
@@ -103,12 +122,53 @@ pub(crate) fn find(text: &str) -> Found {
     }
     let rest = text.get(after_last..).unwrap_or("");
     if !found.candidates.is_empty()
-        && let Some(place) = said(rest, &TAKEN_BACK)
+        && let Some(place) = TAKEN_BACK.said(rest)
     {
         let start = after_last + place.start;
         found.taken_back = Some(Span { start: start as u32, end: (after_last + place.end) as u32 });
     }
     found
+}
+
+/// Where the JSON value ends that starts with a bracket; `None` when what stands between it and its partner is no JSON.
+/// `budget` bytes are looked at for it, of which what was looked at is taken away.
+fn plain_end(text: &str, start: usize, budget: &mut usize) -> Option<usize> {
+    let limit = text.len().min(start.saturating_add(*budget));
+    let end = balanced(text.get(..limit).unwrap_or(text), start);
+    let (Ok(passed) | Err(passed)) = end;
+    *budget = budget.saturating_sub(passed.saturating_sub(start));
+    let end = end.ok()?;
+    json::read(text.get(start..end)?, &mut Tape::new()).ok().map(|()| end)
+}
+
+/// Where the brackets are balanced that open at `start`; else how far that was looked for.
+fn balanced(text: &str, start: usize) -> Result<usize, usize> {
+    let bytes = text.as_bytes();
+    let (mut at, mut depth) = (start, 0usize);
+    loop {
+        match bytes.get(at).ok_or(at)? {
+            b'{' | b'[' => depth += 1,
+            b'}' | b']' => depth -= 1,
+            b'"' => loop {
+                let rest = bytes.get(at + 1..).unwrap_or_default();
+                at += 1 + memchr::memchr2(b'"', b'\\', rest).ok_or(bytes.len())?;
+                match bytes.get(at).ok_or(at)? {
+                    b'"' => break,
+                    _ => at += 1,
+                }
+            },
+            // What JSON has nowhere outside of its texts.
+            b'\'' | b'`' | b'/' | b'#' | b'<' | b'=' | b'(' | 0x80.. => return Err(at),
+            _ => {}
+        }
+        at += 1;
+        if depth == 0 {
+            return Ok(at);
+        }
+        if depth > MAX_DEPTH {
+            return Err(at);
+        }
+    }
 }
 
 /// Where the search goes on after something that could not be read to its end: at the next line that starts a value or a
@@ -132,6 +192,9 @@ fn is_fenced(text: &str, start: usize) -> bool {
 /// The parts of a reply in which it thinks aloud.
 fn thoughts(text: &str) -> Vec<Range<usize>> {
     let mut thoughts = Vec::new();
+    if memchr::memmem::find(text.as_bytes(), b"</").is_none() && memchr::memchr(b'<', text.as_bytes()).is_none() {
+        return thoughts;
+    }
     for tag in THOUGHTS {
         let (open, close) = (format!("<{tag}>"), format!("</{tag}>"));
         let mut from = 0;
@@ -148,23 +211,28 @@ fn thoughts(text: &str) -> Vec<Range<usize>> {
     thoughts
 }
 
-/// Where one of some phrases stands in prose, as words of their own. O(length × phrases), of which only lines are looked at
-/// that have letters.
-fn said(prose: &str, phrases: &[&str]) -> Option<Range<usize>> {
-    if prose.trim().is_empty() {
-        return None;
+/// Phrases that are looked for, each with what finds it.
+struct Phrases(LazyLock<Vec<Finder<'static>>>);
+
+impl Phrases {
+    /// Where one of them stands in prose, as words of their own. O(length × phrases).
+    fn said(&self, prose: &str) -> Option<Range<usize>> {
+        if prose.trim().is_empty() {
+            return None;
+        }
+        let lower = prose.to_ascii_lowercase();
+        let is_word = |c: Option<char>| c.is_some_and(char::is_alphanumeric);
+        self.0.iter().find_map(|finder| {
+            let length = finder.needle().len();
+            let alone = |at: &usize| {
+                let before = lower.get(..*at).and_then(|before| before.chars().next_back());
+                let after = lower.get(at + length..).and_then(|after| after.chars().next());
+                !is_word(before) && !is_word(after)
+            };
+            let at = finder.find_iter(lower.as_bytes()).find(alone)?;
+            Some(at..at + length)
+        })
     }
-    let lower = prose.to_ascii_lowercase();
-    let is_word = |c: Option<char>| c.is_some_and(char::is_alphanumeric);
-    phrases.iter().find_map(|phrase| {
-        let alone = |at: &usize| {
-            let before = lower.get(..*at).and_then(|before| before.chars().next_back());
-            let after = lower.get(at + phrase.len()..).and_then(|after| after.chars().next());
-            !is_word(before) && !is_word(after)
-        };
-        let at = memchr::memmem::find_iter(lower.as_bytes(), phrase.as_bytes()).find(alone)?;
-        Some(at..at + phrase.len())
-    })
 }
 
 #[cfg(test)]

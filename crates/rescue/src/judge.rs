@@ -6,12 +6,14 @@ mod repair;
 use crate::find::{self, Candidate, Found};
 use crate::mend::{Mend, MendKind, Trouble};
 use crate::read::span;
+use memchr::memmem::Finder;
 use mervik_document::finding::rule;
 use mervik_document::tape::equal;
 use mervik_document::{Document, Finding, Kind, LineIndex, Severity, Span, Tape, Value, edit, json, pointer};
 use mervik_formats::Reading;
 use mervik_json_schema::{Change, Checker, Coercer, Coercion, Schema, Telling};
 use std::borrow::Cow;
+use std::sync::LazyLock;
 
 /// A document in a text in a document: so often it is looked into.
 const MAX_WITHIN: usize = 3;
@@ -42,7 +44,20 @@ pub struct Rescuer<'s> {
     checker: Checker<'s>,
     coercer: Coercer<'s>,
     coercion: Coercion,
+    /// The schema itself, to be known when it is given back.
+    own: Tape,
+    /// Whether a document cannot be the schema without one of [`SIGNS`] in it.
+    has_signs: bool,
 }
+
+static SIGN_FINDERS: LazyLock<Vec<Finder<'static>>> = LazyLock::new(|| SIGNS.iter().map(Finder::new).collect());
+
+/// What [`may_elide`] looks for.
+static ELISIONS: LazyLock<Vec<Finder<'static>>> =
+    LazyLock::new(|| ["...", "…", "\\u2026", "\\u002"].iter().map(Finder::new).collect());
+
+/// Names that tell of a schema.
+const SIGNS: [&str; 3] = ["\"$schema\"", "\"properties\"", "\"$defs\""];
 
 /// A candidate that has been coerced and checked.
 #[derive(Clone, Debug, Default)]
@@ -75,11 +90,43 @@ impl<'s> Rescuer<'s> {
     /// A rescuer. The schema must be compiled with [`mervik_json_schema::Options::coerce`]. Cheap.
     pub fn new(schema: &'s Schema, coercion: Coercion) -> Self {
         let coercion = Coercion { lists: true, ..coercion };
-        Rescuer { schema, checker: Checker::new(schema), coercer: Coercer::new(schema, coercion), coercion }
+        let text = schema.files().first().map_or("", |file| file.text());
+        let mut own = Tape::new();
+        if json::read(text, &mut own).is_err() {
+            own.clear();
+        }
+        let has_signs = SIGNS.iter().any(|sign| text.contains(sign));
+        let (checker, coercer) = (Checker::new(schema), Coercer::new(schema, coercion));
+        Rescuer { schema, checker, coercer, coercion, own, has_signs }
+    }
+
+    /// Whether a JSON text holds as it is, and is surely neither the schema nor an elision; the quick way.
+    fn holds_plainly(&mut self, json: &str) -> bool {
+        self.has_signs
+            && !SIGN_FINDERS.iter().any(|sign| sign.find(json.as_bytes()).is_some())
+            && !may_elide(json)
+            && self.checker.accepts_as_it_is(json, &self.coercion)
+    }
+
+    /// Whether a JSON text holds, once it is coerced; without a word about why not.
+    fn would_hold(&mut self, json: &str) -> bool {
+        let coerced = self.coercer.coerce(json, false);
+        let mut tape = Tape::new();
+        let json = coerced.text.as_deref().unwrap_or(json);
+        coerced.doubts.is_empty()
+            && json::read(json, &mut tape).is_ok()
+            && self.checker.accepts(&Document::new(json, &tape))
     }
 
     /// Takes the document out of a reply. O(length), apart from unions without a tag, which coercion tries out.
     pub fn rescue(&mut self, reply: &str) -> Rescued {
+        let trimmed = reply.trim();
+        // Only JSON is tried the quick way, which would be given up if it were tried in vain too often.
+        if is_json(trimmed) && self.holds_plainly(trimmed) {
+            let start = offset_of(reply, trimmed) as usize;
+            let place = span(start, start + trimmed.len());
+            return Rescued { json: Some(trimmed.to_owned()), holds: true, span: place, ..Rescued::default() };
+        }
         let mark = reply.len() - reply.trim_start_matches('\u{feff}').len();
         let attempt = self.best(reply.get(mark..).unwrap_or(""), MAX_WITHIN);
         let Some(mut attempt) = attempt else {
@@ -113,7 +160,7 @@ impl<'s> Rescuer<'s> {
     /// The document as far as it has been written, and how many of its containers are open; `None` when none has begun.
     pub(crate) fn so_far(&mut self, text: &str) -> Option<(Rescued, usize)> {
         let candidate = find::find(text).candidates.into_iter().rfind(|candidate| !candidate.passed)?;
-        let mut attempt = self.of_candidate(&candidate);
+        let mut attempt = self.of_candidate(text, &candidate);
         if attempt.echo {
             return None;
         }
@@ -171,7 +218,8 @@ impl<'s> Rescuer<'s> {
         } else {
             return None;
         }
-        let mut attempts: Vec<Attempt> = candidates.iter().map(|candidate| self.of_candidate(candidate)).collect();
+        let mut attempts: Vec<Attempt> =
+            candidates.iter().map(|candidate| self.of_candidate(text, candidate)).collect();
         if attempts.iter().any(|attempt| attempt.echo) {
             self.mark_examples(&mut attempts);
         }
@@ -186,12 +234,11 @@ impl<'s> Rescuer<'s> {
             attempts =
                 pairs.map(|(one, attempt)| self.with_others(attempt, one.read.alternatives.clone(), within)).collect();
         }
-        let mut holding = attempts.iter().filter(|attempt| attempt.holds());
-        let (first, others) = (holding.next().cloned(), holding.collect::<Vec<_>>());
-        let mut best = match first {
-            Some(first) => {
-                let mut chosen = first.clone();
-                if let Some(other) = others.iter().find(|other| !same(&first.json, &other.json)) {
+        let (holding, others): (Vec<Attempt>, Vec<Attempt>) = attempts.into_iter().partition(Attempt::holds);
+        let mut holding = holding.into_iter();
+        let mut best = match holding.next() {
+            Some(mut chosen) => {
+                if let Some(other) = holding.find(|other| !same(&chosen.json, &other.json)) {
                     let trouble = Trouble {
                         rule: rule::SEVERAL_DOCUMENTS,
                         span: other.span,
@@ -203,7 +250,7 @@ impl<'s> Rescuer<'s> {
                 }
                 chosen
             }
-            None => attempts.into_iter().min_by_key(Attempt::distance)?,
+            None => others.into_iter().min_by_key(Attempt::distance)?,
         };
         self.note_around(text, &mut best, &candidates, total);
         Some(best)
@@ -226,9 +273,16 @@ impl<'s> Rescuer<'s> {
         }
     }
 
-    fn of_candidate(&mut self, candidate: &Candidate) -> Attempt {
-        let read = &candidate.read;
-        self.attempt(read.reading.clone(), read.mends.clone(), &read.troubles, candidate.span())
+    fn of_candidate(&mut self, text: &str, candidate: &Candidate) -> Attempt {
+        let (read, place) = (&candidate.read, candidate.span());
+        if !read.plain {
+            return self.attempt(read.reading.clone(), read.mends.clone(), &read.troubles, place);
+        }
+        let json = text.get(candidate.start..read.end).unwrap_or("");
+        match self.holds_plainly(json) {
+            true => Attempt { json: json.to_owned(), span: place, ..Attempt::default() },
+            false => self.attempt(plain(text, candidate), Vec::new(), &[], place),
+        }
     }
 
     /// Documents in a row as a list, if that holds.
@@ -258,8 +312,9 @@ impl<'s> Rescuer<'s> {
                 continue;
             }
             let at = json.len() as u32;
-            places.extend(one.read.reading.origins.places().iter().map(|(offset, place)| (at + offset, *place)));
-            json.push_str(&one.read.reading.json);
+            let reading = if one.read.plain { plain(text, one) } else { one.read.reading.clone() };
+            places.extend(reading.origins.places().iter().map(|(offset, place)| (at + offset, *place)));
+            json.push_str(&reading.json);
             mends.extend(one.read.mends.iter().cloned());
         }
         json.push(']');
@@ -273,6 +328,9 @@ impl<'s> Rescuer<'s> {
             return attempt;
         }
         for reading in cut {
+            if !self.would_hold(&reading.json) {
+                continue;
+            }
             let other = self.attempt(reading, attempt.mends.clone(), &[], attempt.span);
             if other.holds() && self.has_no_trouble(&attempt) {
                 return other;
@@ -310,6 +368,9 @@ impl<'s> Rescuer<'s> {
             let places = origins.places().iter().filter(|(at, _)| (start..value.span().end).contains(at));
             let places: Vec<(u32, Span)> = places.map(|(at, place)| (at - start, *place)).collect();
             let reading = Reading { json: value.source().to_owned(), origins: places.into() };
+            if !rescuer.would_hold(&reading.json) {
+                return;
+            }
             let mends = attempt.mends.iter().cloned().chain([Mend { kind, span: attempt.span, about: None }]).collect();
             others.push(rescuer.attempt(reading, mends, &[], attempt.span));
         };
@@ -340,10 +401,11 @@ impl<'s> Rescuer<'s> {
             }
             _ => {}
         }
-        if root.kind() != Kind::Array {
+        let list = format!("[{json}]");
+        if root.kind() != Kind::Array && self.would_hold(&list) {
             let places = origins.places().iter().map(|(at, place)| (at + 1, *place));
             let places: Vec<(u32, Span)> = std::iter::once((0, attempt.span)).chain(places).collect();
-            let reading = Reading { json: format!("[{json}]"), origins: places.into() };
+            let reading = Reading { json: list, origins: places.into() };
             let kind = MendKind::ItemForList;
             let mends = attempt.mends.iter().cloned().chain([Mend { kind, span: attempt.span, about: None }]).collect();
             others.push(self.attempt(reading, mends, &[], attempt.span));
@@ -353,6 +415,10 @@ impl<'s> Rescuer<'s> {
 
     /// Coerces and checks what was read.
     fn attempt(&mut self, reading: Reading, mut mends: Vec<Mend>, troubles: &[Trouble], place: Span) -> Attempt {
+        if troubles.is_empty() && self.holds_plainly(&reading.json) {
+            let json = reading.json.clone();
+            return Attempt { reading, json, span: place, mends, ..Attempt::default() };
+        }
         let reading = without_repeats(reading, &mut mends);
         let mut attempt = Attempt { span: place, mends, ..Attempt::default() };
         let mut tape = Tape::new();
@@ -410,12 +476,8 @@ impl<'s> Rescuer<'s> {
 
     /// Whether a value is the schema, or some schema, where the schema asks for none.
     fn is_echo(&self, value: Value<'_>) -> bool {
-        let Some(file) = self.schema.files().first() else { return false };
-        let mut tape = Tape::new();
-        if json::read(file.text(), &mut tape).is_err() {
-            return false;
-        }
-        let document = Document::new(file.text(), &tape);
+        let Some(file) = self.schema.files().first().filter(|_| !self.own.is_empty()) else { return false };
+        let document = Document::new(file.text(), &self.own);
         let schema = document.root();
         if value.kind() != Kind::Object || schema.kind() != Kind::Object {
             return false;
@@ -431,12 +493,8 @@ impl<'s> Rescuer<'s> {
 
     /// Where the schema was given back, its examples are no answers either.
     fn mark_examples(&self, attempts: &mut [Attempt]) {
-        let Some(file) = self.schema.files().first() else { return };
-        let mut tape = Tape::new();
-        if json::read(file.text(), &mut tape).is_err() {
-            return;
-        }
-        let document = Document::new(file.text(), &tape);
+        let Some(file) = self.schema.files().first().filter(|_| !self.own.is_empty()) else { return };
+        let document = Document::new(file.text(), &self.own);
         let root = document.root();
         let examples = root.get("examples").into_iter().flat_map(Value::items);
         let examples: Vec<Value<'_>> = examples.chain(root.get("example")).chain(root.get("default")).collect();
@@ -454,6 +512,9 @@ impl<'s> Rescuer<'s> {
 
     /// Gives findings their places in the reply, and brings them in the order of the document.
     fn place(&self, attempt: &mut Attempt, reply: &str) {
+        if attempt.findings.is_empty() {
+            return;
+        }
         let lines = LineIndex::new(reply);
         let mut tape = Tape::new();
         let Reading { json, origins } = &attempt.reading;
@@ -484,6 +545,12 @@ impl<'s> Rescuer<'s> {
     }
 }
 
+/// What stands in a text as JSON, with its places.
+fn plain(text: &str, candidate: &Candidate) -> Reading {
+    let json = text.get(candidate.start..candidate.read.end).unwrap_or("");
+    Reading { json: json.to_owned(), origins: entities::identity(json, candidate.start as u32) }
+}
+
 fn echo(place: Span) -> Trouble {
     Trouble {
         rule: rule::SCHEMA_ECHO,
@@ -498,7 +565,7 @@ fn echo(place: Span) -> Trouble {
 fn elisions(document: &Document<'_>, reading: &Reading) -> Vec<Finding> {
     let elides = |text: &str| matches!(text.trim(), "..." | "…" | "[...]" | "[…]");
     // The text tells quickly that there are none, as a rule.
-    if !document.text().contains("...") && !document.text().contains('…') {
+    if !may_elide(document.text()) {
         return Vec::new();
     }
     let mut findings = Vec::new();
@@ -549,6 +616,11 @@ fn without_repeats(reading: Reading, mends: &mut Vec<Mend>) -> Reading {
         }
         None => reading,
     }
+}
+
+/// Whether a sign that something was left out may stand in a JSON text, in whatever spelling.
+fn may_elide(json: &str) -> bool {
+    ELISIONS.iter().any(|elision| elision.find(json.as_bytes()).is_some())
 }
 
 fn is_json(text: &str) -> bool {

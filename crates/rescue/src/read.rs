@@ -24,6 +24,8 @@ const MAX_ALTERNATIVES: usize = 8;
 /// What was read of one value.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Read {
+    /// Whether it is JSON as it stands, so that nothing was to be read otherwise; then there is no reading.
+    pub(crate) plain: bool,
     /// The value as JSON; when the text was cut off, with all in it that is complete.
     pub(crate) reading: Reading,
     /// When it was cut off: the same without the containers that were open, the innermost left out first.

@@ -21,6 +21,7 @@ mod infer;
 mod items;
 mod project;
 mod references;
+mod rescue;
 mod stream;
 mod support;
 mod trial;

@@ -187,7 +187,10 @@ impl<'t> Reader<'t> {
                 let from = at + quote.open.len();
                 let window = self.bytes.get(from..self.limit.min(from + NAME_AHEAD)).unwrap_or_default();
                 let ends = |close: &&str| {
-                    let end = memchr::memmem::find(window, close.as_bytes());
+                    let end = match close.as_bytes() {
+                        [one] => memchr::memchr(*one, window),
+                        several => memchr::memmem::find(window, several),
+                    };
                     end.is_some_and(|end| colon(from + end + close.len()))
                 };
                 quote.close.iter().any(ends)
