@@ -2,6 +2,10 @@
 
 mod entities;
 mod repair;
+#[cfg(test)]
+mod tests;
+mod ways;
+mod within;
 
 use crate::find::{self, Candidate, Found};
 use crate::mend::{Mend, MendKind, Trouble};
@@ -9,11 +13,12 @@ use crate::read::span;
 use memchr::memmem::Finder;
 use mervik_document::finding::rule;
 use mervik_document::tape::equal;
-use mervik_document::{Document, Finding, Kind, LineIndex, Severity, Span, Tape, Value, edit, json, pointer};
+use mervik_document::{Document, Finding, Kind, LineIndex, Severity, Span, Tape, Value, json, pointer};
 use mervik_formats::Reading;
 use mervik_json_schema::{Change, Checker, Coercer, Coercion, Schema, Telling};
 use std::borrow::Cow;
 use std::sync::LazyLock;
+use within::{elisions, may_elide, without_repeats};
 
 /// A document in a text in a document: so often it is looked into.
 const MAX_WITHIN: usize = 3;
@@ -223,11 +228,13 @@ impl<'s> Rescuer<'s> {
         if attempts.iter().any(|attempt| attempt.echo) {
             self.mark_examples(&mut attempts);
         }
+        // One that holds as a list of one may be an item of the list that was asked for.
+        let alone = |attempt: &Attempt| attempt.holds() && !attempt.changes.iter().any(|change| change.at.is_empty());
         if attempts.len() > 1
-            && !attempts.iter().any(Attempt::holds)
+            && !attempts.iter().any(alone)
             && let Some(list) = self.in_a_row(text, &candidates)
         {
-            attempts.push(list);
+            attempts = vec![list];
         }
         if !attempts.iter().any(Attempt::holds) {
             let pairs = candidates.iter().zip(std::mem::take(&mut attempts));
@@ -285,134 +292,6 @@ impl<'s> Rescuer<'s> {
         }
     }
 
-    /// Documents in a row as a list, if that holds.
-    fn in_a_row(&mut self, text: &str, candidates: &[Candidate]) -> Option<Attempt> {
-        let between = candidates.windows(2).all(|pair| match pair {
-            [one, next] => {
-                let gap = text.get(one.read.end..next.start).unwrap_or("x");
-                one.read.whole && gap.chars().all(|c| c.is_whitespace() || c == ',' || c == ';')
-            }
-            _ => false,
-        });
-        let (first, last) = (candidates.first()?, candidates.last()?);
-        if !between || !last.read.whole || candidates.iter().any(|one| !one.read.troubles.is_empty()) {
-            return None;
-        }
-        let place = span(first.start, last.read.end);
-        let (mut json, mut places) = ("[".to_owned(), vec![(0, place)]);
-        let mut mends = vec![Mend { kind: MendKind::Lines, span: place, about: None }];
-        for (index, one) in candidates.iter().enumerate() {
-            if index > 0 {
-                json.push(',');
-            }
-            // One that is cut off is no item.
-            if one.read.cut {
-                json.pop();
-                mends.push(Mend { kind: MendKind::CutOff, span: one.span(), about: None });
-                continue;
-            }
-            let at = json.len() as u32;
-            let reading = if one.read.plain { plain(text, one) } else { one.read.reading.clone() };
-            places.extend(reading.origins.places().iter().map(|(offset, place)| (at + offset, *place)));
-            json.push_str(&reading.json);
-            mends.extend(one.read.mends.iter().cloned());
-        }
-        json.push(']');
-        let reading = Reading { json, origins: places.into() };
-        Some(self.attempt(reading, mends, &[], place)).filter(Attempt::holds)
-    }
-
-    /// The attempt, or, when it does not hold, what holds of other ways to take it.
-    fn with_others(&mut self, attempt: Attempt, cut: Vec<Reading>, within: usize) -> Attempt {
-        if attempt.holds() || attempt.echo {
-            return attempt;
-        }
-        for reading in cut {
-            if !self.would_hold(&reading.json) {
-                continue;
-            }
-            let other = self.attempt(reading, attempt.mends.clone(), &[], attempt.span);
-            if other.holds() && self.has_no_trouble(&attempt) {
-                return other;
-            }
-        }
-        if let Some(repaired) = self.repaired(&attempt) {
-            return repaired;
-        }
-        let others = self.other_ways(&attempt, within);
-        others.into_iter().find(Attempt::holds).unwrap_or(attempt)
-    }
-
-    /// Whether nothing is wrong with the text itself.
-    fn has_no_trouble(&self, attempt: &Attempt) -> bool {
-        const OF_TEXT: [&str; 5] =
-            [rule::SYNTAX, rule::ELISION, rule::GROUPED_NUMBER, rule::NESTING, rule::DUPLICATE_NAME];
-        !attempt.findings.iter().any(|finding| OF_TEXT.contains(&&*finding.rule))
-    }
-
-    /// The item of a list of one, what stands in a list of its own, what stands in an object around it, what a text holds.
-    fn other_ways(&mut self, attempt: &Attempt, within: usize) -> Vec<Attempt> {
-        if !self.has_no_trouble(attempt) {
-            return Vec::new();
-        }
-        let Reading { json, origins } = &attempt.reading;
-        let mut tape = Tape::new();
-        if json::read(json, &mut tape).is_err() {
-            return Vec::new();
-        }
-        let document = Document::new(json, &tape);
-        let root = document.root();
-        let mut others = Vec::new();
-        let mut part = |rescuer: &mut Self, value: Value<'_>, kind: MendKind| {
-            let start = value.span().start;
-            let places = origins.places().iter().filter(|(at, _)| (start..value.span().end).contains(at));
-            let places: Vec<(u32, Span)> = places.map(|(at, place)| (at - start, *place)).collect();
-            let reading = Reading { json: value.source().to_owned(), origins: places.into() };
-            if !rescuer.would_hold(&reading.json) {
-                return;
-            }
-            let mends = attempt.mends.iter().cloned().chain([Mend { kind, span: attempt.span, about: None }]).collect();
-            others.push(rescuer.attempt(reading, mends, &[], attempt.span));
-        };
-        match root.kind() {
-            Kind::Array => {
-                let mut items = root.items();
-                if let (Some(item), None) = (items.next(), items.next()) {
-                    part(self, item, MendKind::ListForItem);
-                }
-            }
-            Kind::Object => {
-                let mut members = root.members();
-                if let (Some(member), None) = (members.next(), members.next())
-                    && matches!(member.value.kind(), Kind::Object | Kind::Array)
-                {
-                    part(self, member.value, MendKind::Wrapper);
-                }
-            }
-            Kind::String if within > 0 => {
-                if let Some(mut inner) = root.as_str().and_then(|text| self.best(text, within - 1)) {
-                    // Where in the text something stands is not known any more.
-                    inner.reading.origins = inner.reading.origins.map(|_| attempt.span);
-                    inner.mends.iter_mut().for_each(|mend| mend.span = attempt.span);
-                    inner.span = attempt.span;
-                    inner.mends.push(Mend { kind: MendKind::TextOfJson, span: attempt.span, about: None });
-                    others.push(inner);
-                }
-            }
-            _ => {}
-        }
-        let list = format!("[{json}]");
-        if root.kind() != Kind::Array && self.would_hold(&list) {
-            let places = origins.places().iter().map(|(at, place)| (at + 1, *place));
-            let places: Vec<(u32, Span)> = std::iter::once((0, attempt.span)).chain(places).collect();
-            let reading = Reading { json: list, origins: places.into() };
-            let kind = MendKind::ItemForList;
-            let mends = attempt.mends.iter().cloned().chain([Mend { kind, span: attempt.span, about: None }]).collect();
-            others.push(self.attempt(reading, mends, &[], attempt.span));
-        }
-        others
-    }
-
     /// Coerces and checks what was read.
     fn attempt(&mut self, reading: Reading, mut mends: Vec<Mend>, troubles: &[Trouble], place: Span) -> Attempt {
         if troubles.is_empty() && self.holds_plainly(&reading.json) {
@@ -448,6 +327,8 @@ impl<'s> Rescuer<'s> {
                 }
                 attempt.json = coerced.text.unwrap_or_else(|| reading.json.clone());
             }
+            // What has been told as a trouble leaves no JSON behind.
+            Err(_) if !troubles.is_empty() => attempt.json = reading.json.clone(),
             Err(error) => {
                 let found = error.to_string();
                 let expected = "JSON".to_owned();
@@ -559,68 +440,6 @@ fn echo(place: Span) -> Trouble {
         found: "the schema itself, or its example".to_owned(),
         hint: None,
     }
-}
-
-/// Texts and names that say no more than that something was left out.
-fn elisions(document: &Document<'_>, reading: &Reading) -> Vec<Finding> {
-    let elides = |text: &str| matches!(text.trim(), "..." | "…" | "[...]" | "[…]");
-    // The text tells quickly that there are none, as a rule.
-    if !may_elide(document.text()) {
-        return Vec::new();
-    }
-    let mut findings = Vec::new();
-    let mut open = vec![document.root()];
-    while let Some(value) = open.pop() {
-        open.extend(value.items());
-        open.extend(value.members().map(|member| member.value));
-        let names = value.members().filter(|member| elides(member.name.text())).map(|member| member.name.id());
-        let itself = value.as_str().filter(|text| elides(text)).map(|_| value.id());
-        for node in names.chain(itself) {
-            let trouble = Trouble {
-                rule: rule::ELISION,
-                span: reading.origins.source(document.span(node)),
-                expected: "all of the document".to_owned(),
-                found: "a sign that something was left out".to_owned(),
-                hint: Some("every member and every item must be written out"),
-            };
-            findings.push(finding(&trouble, &pointer::of(document, value.id()), "", &LineIndex::new("")));
-        }
-    }
-    findings
-}
-
-/// The reading without members that stand twice with the same value.
-fn without_repeats(reading: Reading, mends: &mut Vec<Mend>) -> Reading {
-    let mut tape = Tape::new();
-    if json::read(&reading.json, &mut tape).is_err() || tape.duplicates().is_empty() {
-        return reading;
-    }
-    let document = Document::new(&reading.json, &tape);
-    let mut edits: Vec<edit::Edit> = Vec::new();
-    for twice in tape.duplicates() {
-        if equal(document.value(twice.name), document.value(twice.first))
-            && let Some(edit) = edit::remove(&document, twice.name)
-            && edits.iter().all(|known| !edit::collide(known, &edit))
-        {
-            let place = reading.origins.source(document.span(twice.name));
-            let about = Some(document.text_of(twice.name).to_owned());
-            mends.push(Mend { kind: MendKind::RepeatedName, span: place, about });
-            edits.push(edit);
-        }
-    }
-    edits.sort_by_key(|edit| edit.span.start);
-    match edit::apply(&reading.json, &edits) {
-        Some(json) => {
-            let removed: Vec<Span> = edits.iter().map(|edit| edit.span).collect();
-            Reading { json, origins: reading.origins.without(&removed) }
-        }
-        None => reading,
-    }
-}
-
-/// Whether a sign that something was left out may stand in a JSON text, in whatever spelling.
-fn may_elide(json: &str) -> bool {
-    ELISIONS.iter().any(|elision| elision.find(json.as_bytes()).is_some())
 }
 
 fn is_json(text: &str) -> bool {

@@ -112,7 +112,12 @@ fn part(finding: &Finding, rescued: &Rescued, schema: &Schema) -> Option<String>
             let named = owner.get("required")?.items().filter_map(|name| name.as_str());
             let missing = named.filter(|name| at.get(name).is_none());
             let name = missing.into_iter().find(|name| finding.message.contains(&format!("`{name}`")))?;
-            quote("its schema", owner.get("properties")?.get(name)?)
+            // What is asked under a condition is described around it.
+            let described = (0..=tokens.len()).rev().find_map(|length| {
+                let around = pointer::follow(document.root(), tokens.get(..length)?)?;
+                around.get("properties")?.get(name)
+            });
+            quote("its schema", described?)
         }
         "additionalProperties" | "unevaluatedProperties" => {
             let names: Vec<&str> = owner.get("properties")?.members().map(|member| member.name.text()).collect();

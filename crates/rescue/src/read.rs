@@ -79,6 +79,8 @@ pub(crate) struct Reader<'t> {
     limit: usize,
     /// Whether the reply itself ends there, so that the last token may be half of one.
     reply_ends: bool,
+    /// Where the value ends that was read last.
+    after: usize,
     out: Builder,
     levels: Vec<Level>,
     mends: Vec<Mend>,
@@ -106,6 +108,7 @@ impl<'t> Reader<'t> {
             at: start,
             limit: text.len(),
             reply_ends,
+            after: start,
             out: Builder::default(),
             levels: Vec::new(),
             mends: Vec::new(),
@@ -215,6 +218,7 @@ impl<'t> Reader<'t> {
 
     /// A value has been read: what comes next.
     fn value_is_read(&mut self) {
+        self.after = self.at;
         if let Some(level) = self.levels.last_mut() {
             level.next = Next::Comma;
             level.comma = None;
@@ -376,7 +380,7 @@ impl<'t> Reader<'t> {
                     let hint = (byte == b'+').then_some("what is to be put together or worked out is no JSON");
                     return Err(self.lost("a comma or the end of what is open", hint));
                 }
-                self.mend(MendKind::MissingComma, self.at, self.at);
+                self.mend(MendKind::MissingComma, self.after, self.after);
                 if let Some(level) = self.top() {
                     level.next = if object { Next::Name } else { Next::Value };
                 }
@@ -451,6 +455,7 @@ impl<'t> Reader<'t> {
     fn close_level(&mut self, end: usize) {
         self.levels.pop();
         self.out.close(Some(end as u32));
+        self.after = self.at;
     }
 
     /// The text has ended with containers open: what is half is left out, and what is open closed.

@@ -350,6 +350,13 @@ const KINDS: &[Kind] = &[
         })
     }),
     // From here on nothing is to be recovered.
+    ("a quote too many", |d, _| {
+        let area = d["area"].to_string();
+        refused(d, move |t| t.replacen(&area, &format!("{area} \""), 1))
+    }),
+    ("a path of Windows", |d, _| {
+        refused(&with(d, "summary", json!("see C:_logs_north")), |t| t.replace("C:_logs_north", "C:\\logs\\north"))
+    }),
     ("nothing", |_, n| (" \n".repeat(n), Right::None)),
     ("prose alone", |_, n| (format!("I am not able to help with incident {n}."), Right::None)),
     ("the schema alone", |_, n| {

@@ -37,6 +37,11 @@ impl Rescuer<'_> {
             let value = pointer::tokens(&finding.at).and_then(|tokens| pointer::follow(document.root(), &tokens));
             let Some(value) = value else { continue };
             for (kind, text) in rewritings(value) {
+                // Rules that do not speak of its kind have nothing against an item in the place of its list.
+                let of_kind = matches!(&*finding.rule, "type" | "enum" | "const");
+                if kind == MendKind::ListForItem && !of_kind {
+                    continue;
+                }
                 let Some(json) = edit::apply(&attempt.json, &[edit::replace(&document, value.id(), text)]) else {
                     continue;
                 };

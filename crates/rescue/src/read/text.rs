@@ -57,6 +57,8 @@ impl<'t> Reader<'t> {
             known
         });
         let (mut inside, mut breaks, mut escapes) = (None, None, None);
+        // Whether there are escapes of letters that JSON knows, and such that it does not know.
+        let mut meant = (false, false);
         loop {
             let Some(byte) = self.bytes.get(at).copied() else {
                 // A text with quotes or a fence in it has swallowed what was meant to come after it.
@@ -78,6 +80,18 @@ impl<'t> Reader<'t> {
                 if !known {
                     escapes.get_or_insert((at, at + width));
                 }
+                let is_letter = self.bytes.get(at + 1).is_some_and(u8::is_ascii_alphabetic);
+                match known {
+                    true if is_letter => meant.0 = true,
+                    false if is_letter => meant.1 = true,
+                    _ => {}
+                }
+                if meant == (true, true) {
+                    // A path of Windows, or a pattern: some of its backslashes are escapes by chance.
+                    self.at = at;
+                    let hint = Some("a backslash is written `\\\\`");
+                    return Err(self.lost("escapes that JSON knows", hint));
+                }
                 at += width;
                 copied = at;
             } else if byte < 0x20 {
@@ -94,6 +108,14 @@ impl<'t> Reader<'t> {
                     text.push_str(self.text.get(copied..at).unwrap_or(""));
                     self.at = after;
                     break;
+                }
+                let (next, _) = self.ahead(after);
+                let rest = self.text.get(next..).unwrap_or("");
+                let again = quote.close.iter().find(|close| next > after && rest.starts_with(**close));
+                if again.is_some_and(|again| self.closes(next + again.len(), is_name, true)) {
+                    // Which of two quotes is one too many, nobody can tell.
+                    self.at = at;
+                    return Err(self.lost("one quote at the end of a text", None));
                 }
                 inside.get_or_insert((at, after));
                 at = after;
