@@ -225,7 +225,8 @@ impl<'s> Rescuer<'s> {
         }
         let mut attempts: Vec<Attempt> =
             candidates.iter().map(|candidate| self.of_candidate(text, candidate)).collect();
-        if attempts.iter().any(|attempt| attempt.echo) {
+        let lower = || text.to_ascii_lowercase();
+        if attempts.iter().any(|attempt| attempt.echo) || lower().contains("example") {
             self.mark_examples(&mut attempts);
         }
         // One that holds as a list of one may be an item of the list that was asked for.

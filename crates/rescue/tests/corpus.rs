@@ -354,6 +354,14 @@ const KINDS: &[Kind] = &[
         let area = d["area"].to_string();
         refused(d, move |t| t.replacen(&area, &format!("{area} \""), 1))
     }),
+    ("two texts for one", |d, _| {
+        let area = d["area"].to_string();
+        refused(d, move |t| t.replacen(&area, &format!("{area} \"or so\""), 1))
+    }),
+    ("the example of the schema, as an example", |_, n| {
+        let example: Value = serde_json::from_str(SCHEMA).unwrap();
+        (format!("{}I have no data. An example:\n{}", "\n".repeat(n), example["examples"][0]), Right::None)
+    }),
     ("a path of Windows", |d, _| {
         refused(&with(d, "summary", json!("see C:_logs_north")), |t| t.replace("C:_logs_north", "C:\\logs\\north"))
     }),

@@ -119,7 +119,6 @@ fn a_reply_that_grows_is_told_as_it_grows() {
     say(" \"vessels\": [\"Tern\", \"Sk", "{\"id\":\"INC-1\",\"vessels\":[\"Tern\"]}");
     say("ua\"], \"wind_kn\": 3", "{\"id\":\"INC-1\",\"vessels\":[\"Tern\",\"Skua\"]}");
     say("1}", "{\"id\":\"INC-1\",\"vessels\":[\"Tern\",\"Skua\"],\"wind_kn\":31}");
-    drop(say);
     drop(input);
     assert_eq!(child.wait().unwrap().code(), Some(0));
     // A caller that would go on for ever is told to stop.

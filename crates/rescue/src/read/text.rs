@@ -111,9 +111,8 @@ impl<'t> Reader<'t> {
                 }
                 let (next, _) = self.ahead(after);
                 let rest = self.text.get(next..).unwrap_or("");
-                let again = quote.close.iter().find(|close| next > after && rest.starts_with(**close));
-                if again.is_some_and(|again| self.closes(next + again.len(), is_name, true)) {
-                    // Which of two quotes is one too many, nobody can tell.
+                if next > after && quote.close.iter().any(|close| rest.starts_with(close)) {
+                    // One quote too many, or two texts: nobody can tell.
                     self.at = at;
                     return Err(self.lost("one quote at the end of a text", None));
                 }
