@@ -140,6 +140,13 @@ impl Builder {
         self.comma = false;
     }
 
+    /// The name of a member as JSON spells it, with its quotes.
+    pub fn raw_name(&mut self, json: &str, span: Span) {
+        self.raw(json, span);
+        self.json.push(':');
+        self.comma = false;
+    }
+
     /// A string that says `text`.
     pub fn string(&mut self, text: &str, span: Span) {
         self.start(span);

@@ -70,7 +70,7 @@ pub(crate) fn yaml_block(value: Value<'_>, indent: usize, beside: bool) -> Strin
     out
 }
 
-/// A value as YAML in one line, which may stand between brackets. Depth is bounded by the reader, as for [`yaml`].
+/// A value as YAML in one line, which may stand between brackets. Depth is bounded by the reader, as for [`yaml()`].
 pub(crate) fn yaml_inline(value: Value<'_>) -> String {
     match value.kind() {
         Kind::Object => {

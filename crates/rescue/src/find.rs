@@ -96,6 +96,7 @@ pub(crate) fn find(text: &str) -> Found {
     let bytes = text.as_bytes();
     let thoughts = thoughts(text);
     let (mut at, mut after_last) = (0, 0);
+    let mut tape = Tape::new();
     let mut budget = text.len().saturating_mul(PLAIN_PASSES);
     while let Some(start) = memchr::memchr2(b'{', b'[', bytes.get(at..).unwrap_or_default()).map(|start| at + start) {
         if found.candidates.len() >= MAX_CANDIDATES {
@@ -106,7 +107,7 @@ pub(crate) fn find(text: &str) -> Found {
             at = start + 1;
             continue;
         }
-        let read = match plain_end(text, start, &mut budget) {
+        let read = match plain_end(text, start, &mut budget, &mut tape) {
             // What is JSON needs no reader that mends.
             Some(end) => Read { end, whole: true, plain: true, ..Read::default() },
             None => reader.read(),
@@ -132,13 +133,13 @@ pub(crate) fn find(text: &str) -> Found {
 
 /// Where the JSON value ends that starts with a bracket; `None` when what stands between it and its partner is no JSON.
 /// `budget` bytes are looked at for it, of which what was looked at is taken away.
-fn plain_end(text: &str, start: usize, budget: &mut usize) -> Option<usize> {
+fn plain_end(text: &str, start: usize, budget: &mut usize, tape: &mut Tape) -> Option<usize> {
     let limit = text.len().min(start.saturating_add(*budget));
     let end = balanced(text.get(..limit).unwrap_or(text), start);
     let (Ok(passed) | Err(passed)) = end;
     *budget = budget.saturating_sub(passed.saturating_sub(start));
     let end = end.ok()?;
-    json::read(text.get(start..end)?, &mut Tape::new()).ok().map(|()| end)
+    json::read(text.get(start..end)?, tape).ok().map(|()| end)
 }
 
 /// Where the brackets are balanced that open at `start`; else how far that was looked for.

@@ -165,7 +165,8 @@ impl<'s> Rescuer<'s> {
     /// The document as far as it has been written, and how many of its containers are open; `None` when none has begun.
     pub(crate) fn so_far(&mut self, text: &str) -> Option<(Rescued, usize)> {
         let candidate = find::find(text).candidates.into_iter().rfind(|candidate| !candidate.passed)?;
-        let mut attempt = self.of_candidate(text, &candidate);
+        let (reading, mends) = (candidate.read.reading.clone(), candidate.read.mends.clone());
+        let mut attempt = self.of_candidate(text, &candidate, reading, mends);
         if attempt.echo {
             return None;
         }
@@ -223,10 +224,20 @@ impl<'s> Rescuer<'s> {
         } else {
             return None;
         }
-        let mut attempts: Vec<Attempt> =
-            candidates.iter().map(|candidate| self.of_candidate(text, candidate)).collect();
-        let lower = || text.to_ascii_lowercase();
-        if attempts.iter().any(|attempt| attempt.echo) || lower().contains("example") {
+        let mut attempts: Vec<Attempt> = match candidates.as_mut_slice() {
+            // Nobody else looks at what was read.
+            [only] => {
+                let (reading, mends) = (std::mem::take(&mut only.read.reading), std::mem::take(&mut only.read.mends));
+                vec![self.of_candidate(text, only, reading, mends)]
+            }
+            several => several
+                .iter()
+                .map(|one| self.of_candidate(text, one, one.read.reading.clone(), one.read.mends.clone()))
+                .collect(),
+        };
+        // In whatever case its first letter is.
+        let says_example = || memchr::memmem::find(text.as_bytes(), b"xample").is_some();
+        if attempts.iter().any(|attempt| attempt.echo) || says_example() {
             self.mark_examples(&mut attempts);
         }
         // One that holds as a list of one may be an item of the list that was asked for.
@@ -281,10 +292,10 @@ impl<'s> Rescuer<'s> {
         }
     }
 
-    fn of_candidate(&mut self, text: &str, candidate: &Candidate) -> Attempt {
+    fn of_candidate(&mut self, text: &str, candidate: &Candidate, reading: Reading, mends: Vec<Mend>) -> Attempt {
         let (read, place) = (&candidate.read, candidate.span());
         if !read.plain {
-            return self.attempt(read.reading.clone(), read.mends.clone(), &read.troubles, place);
+            return self.attempt(reading, mends, &read.troubles, place);
         }
         let json = text.get(candidate.start..read.end).unwrap_or("");
         match self.holds_plainly(json) {

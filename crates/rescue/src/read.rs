@@ -159,7 +159,7 @@ impl<'t> Reader<'t> {
     }
 
     fn levels_to_end(&mut self) -> Step {
-        while let Some(level) = self.levels.last().copied() {
+        while let Some(next) = self.levels.last().map(|level| level.next) {
             self.space()?;
             // A fence that closes the block ends the document, whatever is open.
             if self.peek() == Some(b'`') && self.rest().starts_with("```") {
@@ -168,7 +168,7 @@ impl<'t> Reader<'t> {
                 self.text = self.text.get(..self.at).unwrap_or("");
                 return Err(Stop::Cut);
             }
-            match level.next {
+            match next {
                 Next::Name => self.name()?,
                 Next::Colon => self.colon()?,
                 Next::Value => self.value()?,
@@ -240,12 +240,16 @@ impl<'t> Reader<'t> {
             }
             _ if self.elision() => Ok(()),
             _ => {
-                match self.quote(start) {
-                    Some(quote) => {
+                match (self.plain_text(true), self.quote(start)) {
+                    (Some(end), _) => {
+                        self.out.raw_name(self.text.get(start..end).unwrap_or(""), span(start, end));
+                        self.at = end;
+                    }
+                    (None, Some(quote)) => {
                         let text = self.quoted(quote, true)?;
                         self.out.name(&text, span(start, self.at));
                     }
-                    None => self.bare_name()?,
+                    (None, None) => self.bare_name()?,
                 }
                 if let Some(level) = self.top() {
                     level.next = Next::Colon;
@@ -321,6 +325,11 @@ impl<'t> Reader<'t> {
 
     fn scalar(&mut self, byte: u8) -> Step {
         let start = self.at;
+        if let Some(end) = self.plain_text(false) {
+            self.out.raw(self.text.get(start..end).unwrap_or(""), span(start, end));
+            self.at = end;
+            return Ok(());
+        }
         if let Some(quote) = self.quote(start) {
             let text = self.quoted(quote, false)?;
             self.out.string(&text, span(start, self.at));

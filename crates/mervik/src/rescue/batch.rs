@@ -7,16 +7,20 @@ use crate::check::{Ended, Reading, Way, way};
 use crate::coerce::Side;
 use crate::input::Input;
 use crate::progress::Progress;
+use crate::report::excerpt::printable;
 use crate::status::{Status, Trouble};
 use crate::style::{Paint, Tone};
 use mervik_document::edit::quoted;
-use mervik_document::{Document, Kind, Tape, Value, json, pointer};
+use mervik_document::{Document, Kind, Severity, Tape, Value, json, pointer};
 use mervik_formats::write::compact;
 use mervik_json_schema::Schema;
 use mervik_rescue::{Rescued, Rescuer};
 use std::collections::BTreeMap;
 use std::io::Write;
 use std::path::Path;
+
+/// So many replies that do not hold are named.
+const NAMED: usize = 12;
 
 /// Of so many kinds of faults the counts are told.
 const KINDS: usize = 24;
@@ -28,6 +32,7 @@ pub(super) fn run(call: &RescueCall, schema: &Schema, paint: Paint) -> Result<St
         log: Log::new(call.log.as_deref())?,
         notes: Side::new(call.note.as_deref())?,
         faults: BTreeMap::new(),
+        refused: Vec::new(),
         replies: 0,
         held: 0,
         clean: 0,
@@ -45,10 +50,20 @@ pub(super) fn run(call: &RescueCall, schema: &Schema, paint: Paint) -> Result<St
             Err(Ended::Trouble(trouble)) => return Err(trouble),
         }
     }
-    let Run { log, notes, faults, replies, held, clean, .. } = run;
+    let Run { log, notes, faults, refused, replies, held, clean, .. } = run;
     log.finish()?;
     notes.finish()?;
-    sum(&faults, replies, held, clean, paint);
+    let mut out = String::new();
+    for (place, what) in &refused {
+        out.push_str(&format!("{}   {}\n", paint.tone(Tone::Place, printable(place)), printable(what)));
+    }
+    let others = (replies - held).saturating_sub(refused.len() as u64);
+    if others > 0 {
+        out.push_str(&format!("and {others} more that do not hold\n"));
+    }
+    sum(&mut out, &faults, (replies, held, clean), paint);
+    // Standard error is for people; when it is gone there is nobody to tell.
+    std::io::stderr().lock().write_all(out.as_bytes()).ok();
     Ok(if held == replies { Status::Holds } else { Status::Findings })
 }
 
@@ -59,6 +74,8 @@ struct Run<'c> {
     notes: Side,
     /// How many replies had each kind of fault: how many of them hold, and how many do not.
     faults: BTreeMap<String, (u64, u64)>,
+    /// The first of those that do not hold: where they are, and what is wrong with them first.
+    refused: Vec<(String, String)>,
     replies: u64,
     held: u64,
     clean: u64,
@@ -133,6 +150,15 @@ impl Run<'_> {
             let (held, refused) = self.faults.entry(fault.to_owned()).or_default();
             *(if rescued.holds { held } else { refused }) += 1;
         }
+        if !rescued.holds && self.refused.len() < NAMED {
+            let errors = rescued.findings.iter().filter(|finding| finding.severity == Severity::Error);
+            let (first, more) = (errors.clone().next(), errors.count().saturating_sub(1));
+            let at = first.map_or("", |finding| finding.at.as_str());
+            let space = if at.is_empty() { "" } else { " " };
+            let more = if more > 0 { format!(", and {more} more") } else { String::new() };
+            let message = first.map_or("", |finding| finding.message.as_str());
+            self.refused.push((format!("{name}   record {record}"), format!("{at}{space}{message}{more}")));
+        }
         let note = note_of(self.call, rescued, self.schema);
         self.log.reply(name, record, rescued, &note)?;
         if let Some(note) = &note {
@@ -163,9 +189,8 @@ fn of_record(record: &[u8], tokens: &[String], rescuer: &mut Rescuer<'_>) -> Res
     }
 }
 
-/// The counts by kind of fault, on standard error.
-fn sum(faults: &BTreeMap<String, (u64, u64)>, replies: u64, held: u64, clean: u64, paint: Paint) {
-    let mut out = String::new();
+/// The counts by kind of fault, and those of all replies, of those that hold, and of those without fault.
+fn sum(out: &mut String, faults: &BTreeMap<String, (u64, u64)>, (replies, held, clean): (u64, u64, u64), paint: Paint) {
     let mut kinds: Vec<(&String, &(u64, u64))> = faults.iter().collect();
     kinds.sort_by_key(|(_, (held, refused))| std::cmp::Reverse(held + refused));
     if !kinds.is_empty() {
@@ -187,5 +212,4 @@ fn sum(faults: &BTreeMap<String, (u64, u64)>, replies: u64, held: u64, clean: u6
     let plural = if replies == 1 { "reply" } else { "replies" };
     let verdict = format!("{held} of {replies} {plural} hold, {clean} of them as they were");
     out.push_str(&format!("{}\n", paint.tone(tone, verdict)));
-    std::io::stderr().lock().write_all(out.as_bytes()).ok();
 }

@@ -39,6 +39,18 @@ impl<'t> Reader<'t> {
         QUOTES.into_iter().find(|quote| rest.starts_with(quote.open))
     }
 
+    /// Where a text in double quotes ends that starts here, if JSON has it as it is written.
+    pub(super) fn plain_text(&self, is_name: bool) -> Option<usize> {
+        let rest = self.bytes.get(self.at..)?.strip_prefix(b"\"")?;
+        let length = memchr::memchr2(b'"', b'\\', rest)?;
+        let said = rest.get(..length)?;
+        let after = self.at + length + 2;
+        let is_plain = rest.get(length) == Some(&b'"') && said.iter().all(|byte| *byte >= 0x20);
+        // Three quotes are another way to quote.
+        let is_triple = length == 0 && self.bytes.get(after) == Some(&b'"');
+        (is_plain && !is_triple && self.closes(after, is_name, false)).then_some(after)
+    }
+
     /// Reads a text in quotes.
     ///
     /// # Errors
