@@ -255,6 +255,13 @@ const KINDS: &[Kind] = &[
         let d = with(d, "area", json!("coal quay"));
         text(&d, |t| t.replace("coal quay", "coal&#32;quay"))
     }),
+    ("a text of JSON within a document", |d, _| {
+        let mut d = d.clone();
+        let vessel = d["vessels"][0].to_string();
+        let right = d.clone();
+        d["vessels"][0] = json!(vessel);
+        (pretty(&d), Right::Document(right))
+    }),
     ("a list of one", |d, _| (format!("[{d}]"), Right::Document(d.clone()))),
     ("an object around it", |d, _| (format!("{{\"incident\": {d}}}"), Right::Document(d.clone()))),
     ("a list where the item is asked for", |d, _| {

@@ -38,8 +38,12 @@ impl Rescuer<'_> {
             let Some(value) = value else { continue };
             for (kind, text) in rewritings(value) {
                 // Rules that do not speak of its kind have nothing against an item in the place of its list.
-                let of_kind = matches!(&*finding.rule, "type" | "enum" | "const");
-                if kind == MendKind::ListForItem && !of_kind {
+                let of_kind = match kind {
+                    MendKind::ListForItem => matches!(&*finding.rule, "type" | "enum" | "const"),
+                    MendKind::TextOfJson => finding.rule == "type",
+                    _ => true,
+                };
+                if !of_kind {
                     continue;
                 }
                 let Some(json) = edit::apply(&attempt.json, &[edit::replace(&document, value.id(), text)]) else {
@@ -77,6 +81,10 @@ fn rewritings(value: Value<'_>) -> Vec<(MendKind, String)> {
         }
         Kind::String => {
             let text = value.as_str().unwrap_or("");
+            let is_container = text.trim_start().starts_with(['{', '[']);
+            if is_container && json::read(text, &mut Tape::new()).is_ok() {
+                ways.push((MendKind::TextOfJson, text.trim().to_owned()));
+            }
             if text.contains('&') {
                 ways.push((MendKind::Entity, quoted(&entities::decode(text).text)));
             }

@@ -368,7 +368,10 @@ impl<'d> Writer<'d> {
                 let different =
                     if schema.get("uniqueItems").and_then(Value::as_bool) == Some(true) { "different " } else { "" };
                 match schema.get("items").filter(|items| items.kind() == Kind::Object) {
-                    Some(items) => format!("list of {count}{different}{}", many(&self.words(items, depth + 1))),
+                    Some(items) => match self.words(items, depth + 1).as_str() {
+                        "one of these:" => format!("list of {count}{different}values, each one of these:"),
+                        words => format!("list of {count}{different}{}", many(words)),
+                    },
                     None => format!("list of {count}{different}values"),
                 }
             }
