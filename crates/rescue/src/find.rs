@@ -1,7 +1,9 @@
 //! Where in a reply documents may stand.
 
+use crate::mend::Trouble;
 use crate::read::{Read, Reader};
 use memchr::memmem::Finder;
+use mervik_document::finding::rule;
 use mervik_document::json::MAX_DEPTH;
 use mervik_document::{Span, Tape, json};
 use std::ops::Range;
@@ -96,6 +98,8 @@ pub(crate) fn find(text: &str) -> Found {
     let bytes = text.as_bytes();
     let thoughts = thoughts(text);
     let (mut at, mut after_last) = (0, 0);
+    // Where each run of candidates starts that stand together, and whether parts of a document stand beside them.
+    let mut runs: Vec<(usize, bool)> = Vec::new();
     let mut tape = Tape::new();
     let mut budget = text.len().saturating_mul(PLAIN_PASSES);
     while let Some(start) = memchr::memchr2(b'{', b'[', bytes.get(at..).unwrap_or_default()).map(|start| at + start) {
@@ -119,9 +123,26 @@ pub(crate) fn find(text: &str) -> Found {
         let passed = thoughts.iter().any(|thought| thought.contains(&start));
         at = if read.whole { read.end.max(start + 1) } else { after_broken(text, read.end.max(start + 1)) };
         after_last = at;
+        // What stands beside a document may be a part of it: then none of those that stand together is one.
+        let together = !found.candidates.is_empty() && !gap.contains("\n\n") && !gap.contains("```");
+        if !together {
+            runs.push((found.candidates.len(), false));
+        }
+        if let Some((_, is_broken)) = runs.last_mut() {
+            *is_broken |= names_members(gap) || (together && !read.whole);
+        }
         found.candidates.push(Candidate { start, read, fenced: is_fenced(text, start), passed });
     }
     let rest = text.get(after_last..).unwrap_or("");
+    if let Some((_, is_broken)) = runs.last_mut() {
+        *is_broken |= names_members(rest);
+    }
+    let ends: Vec<usize> = runs.iter().skip(1).map(|(start, _)| *start).chain([found.candidates.len()]).collect();
+    for ((start, _), end) in runs.iter().zip(ends).filter(|((_, is_broken), _)| *is_broken) {
+        for candidate in found.candidates.get_mut(*start..end).into_iter().flatten() {
+            candidate.read.troubles.push(broken(candidate.read.end));
+        }
+    }
     if !found.candidates.is_empty()
         && let Some(place) = TAKEN_BACK.said(rest)
     {
@@ -129,6 +150,21 @@ pub(crate) fn find(text: &str) -> Found {
         found.taken_back = Some(Span { start: start as u32, end: (after_last + place.end) as u32 });
     }
     found
+}
+
+/// Whether prose has names with their quotes and colons in it, as a part of a document has.
+fn names_members(prose: &str) -> bool {
+    memchr::memchr_iter(b'"', prose.as_bytes()).any(|at| {
+        let rest = prose.get(at + 1..).unwrap_or("");
+        rest.trim_start_matches([' ', '\t', ',', '{', '}', '[', ']']).starts_with(':')
+    })
+}
+
+/// The trouble with a candidate that stands beside what looks like another part of it.
+fn broken(at: usize) -> Trouble {
+    let (expected, found) = ("a document in one piece".to_owned(), "names and colons outside of it".to_owned());
+    let hint = Some("a bracket opens or closes it in the wrong place");
+    Trouble { rule: rule::SYNTAX, span: Span { start: at as u32, end: at as u32 + 1 }, expected, found, hint }
 }
 
 /// Where the JSON value ends that starts with a bracket; `None` when what stands between it and its partner is no JSON.

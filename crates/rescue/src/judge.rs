@@ -9,7 +9,7 @@ mod within;
 
 use crate::find::{self, Candidate, Found};
 use crate::mend::{Mend, MendKind, Trouble};
-use crate::read::span;
+use crate::read::{Read, span};
 use memchr::memmem::Finder;
 use mervik_document::finding::rule;
 use mervik_document::tape::equal;
@@ -188,7 +188,7 @@ impl<'s> Rescuer<'s> {
                     Reading { json: said.to_owned(), origins: entities::identity(said, offset_of(text, said)) };
                 let mends = kind.map(|kind| Mend { kind, span: whole, about: None });
                 let attempt = self.attempt(reading, mends.into_iter().collect(), &[], whole);
-                return Some(self.with_others(attempt, Vec::new(), within));
+                return Some(self.with_others(attempt, &Read::default(), within));
             }
         }
         if entities::is_escaped(text) {
@@ -250,8 +250,7 @@ impl<'s> Rescuer<'s> {
         }
         if !attempts.iter().any(Attempt::holds) {
             let pairs = candidates.iter().zip(std::mem::take(&mut attempts));
-            attempts =
-                pairs.map(|(one, attempt)| self.with_others(attempt, one.read.alternatives.clone(), within)).collect();
+            attempts = pairs.map(|(one, attempt)| self.with_others(attempt, &one.read, within)).collect();
         }
         let (holding, others): (Vec<Attempt>, Vec<Attempt>) = attempts.into_iter().partition(Attempt::holds);
         let mut holding = holding.into_iter();
@@ -298,9 +297,9 @@ impl<'s> Rescuer<'s> {
             return self.attempt(reading, mends, &read.troubles, place);
         }
         let json = text.get(candidate.start..read.end).unwrap_or("");
-        match self.holds_plainly(json) {
+        match read.troubles.is_empty() && self.holds_plainly(json) {
             true => Attempt { json: json.to_owned(), span: place, ..Attempt::default() },
-            false => self.attempt(plain(text, candidate), Vec::new(), &[], place),
+            false => self.attempt(plain(text, candidate), Vec::new(), &read.troubles, place),
         }
     }
 

@@ -89,7 +89,7 @@ fn lost(rescued: &Rescued, open: usize) -> Vec<Finding> {
 }
 
 /// The pointers of the containers that are open: the document, and in each the last part, so many times.
-fn growing(json: &str, open: usize) -> Vec<String> {
+pub(crate) fn growing(json: &str, open: usize) -> Vec<String> {
     let mut tape = Tape::new();
     if open == 0 || json::read(json, &mut tape).is_err() {
         return Vec::new();

@@ -427,7 +427,13 @@ impl<'t> Reader<'t> {
         let outer = self.levels.iter().take(inner).rposition(belongs);
         let missing = outer.is_some_and(|outer| self.fits(outer, start + 1));
         let mistaken = self.fits(inner, start + 1);
-        if missing == mistaken && outer.is_some() {
+        let too_many = self.fits(self.levels.len(), start + 1);
+        if !missing && !mistaken && too_many {
+            self.mend(MendKind::ExtraCloser, start, start + 1);
+            self.at += 1;
+            return Ok(());
+        }
+        if missing == mistaken || too_many {
             let hint = Some("brackets that do not match can be read in several ways");
             return Err(self.lost(if level.object { "`}`" } else { "`]`" }, hint));
         }
@@ -452,9 +458,14 @@ impl<'t> Reader<'t> {
                 (Some(b']'), Some(level)) if !level.object => at += 1,
                 (Some(b','), Some(level)) => {
                     let (next, _) = self.ahead(at + 1);
-                    return if level.object { self.name_comes_or_end(next) } else { self.value_comes(next) };
+                    let is_name = self.quote(next).is_some() && self.name_comes(next);
+                    return if level.object {
+                        self.name_comes_or_end(next)
+                    } else {
+                        self.value_comes(next) && !is_name
+                    };
                 }
-                (Some(b'}' | b']' | b','), _) => return false,
+                (Some(b'}' | b']' | b',' | b'{' | b'[' | b'"'), _) => return false,
                 (Some(_), level) => return level.is_none(),
             }
         }
@@ -482,8 +493,10 @@ impl<'t> Reader<'t> {
             // A name without its value, or the half of one.
             self.out.rewind(innermost.part);
         }
+        // What ends with a bracket lacks others, and no part of what it says.
+        let is_closed = !half && self.text.trim_end().ends_with(['}', ']']);
         // An item that is cut off is no item.
-        let lists = self.levels.iter().position(|level| !level.object);
+        let lists = self.levels.iter().position(|level| !level.object).filter(|_| !is_closed);
         if let Some(item) = lists.and_then(|list| self.levels.get(list + 1)).copied() {
             self.out.rewind(item.whole);
             self.levels.truncate(lists.unwrap_or(0) + 1);
@@ -499,7 +512,8 @@ impl<'t> Reader<'t> {
         let closing: String = self.levels.iter().rev().map(|level| if level.object { '}' } else { ']' }).collect();
         let kind = if self.reply_ends { MendKind::CutOff } else { MendKind::Closer };
         self.mend_about(kind, end, end, Some(closing));
-        for level in self.levels.iter().skip(1).rev().take(MAX_ALTERNATIVES) {
+        let most = if is_closed { 0 } else { MAX_ALTERNATIVES };
+        for level in self.levels.iter().skip(1).rev().take(most) {
             let mut out = self.out.clone();
             out.rewind(level.whole);
             while out.depth() > 0 {

@@ -4,7 +4,8 @@
 use super::{Attempt, Rescuer, plain};
 use crate::find::Candidate;
 use crate::mend::{Mend, MendKind};
-use crate::read::span;
+use crate::partial::growing;
+use crate::read::{Read, span};
 use mervik_document::finding::rule;
 use mervik_document::{Document, Finding, Kind, Severity, Span, Tape, Value, json, pointer};
 use mervik_formats::Reading;
@@ -48,11 +49,12 @@ impl Rescuer<'_> {
     }
 
     /// The attempt, or, when it does not hold, what holds of other ways to take it.
-    pub(super) fn with_others(&mut self, attempt: Attempt, cut: Vec<Reading>, within: usize) -> Attempt {
+    pub(super) fn with_others(&mut self, attempt: Attempt, read: &Read, within: usize) -> Attempt {
         if attempt.holds() || attempt.echo {
             return attempt;
         }
-        for reading in cut {
+        let alternatives = if is_unfinished(&attempt, read.open) { read.alternatives.as_slice() } else { &[] };
+        for reading in alternatives.iter().cloned() {
             if !self.would_hold(&reading.json) {
                 continue;
             }
@@ -155,4 +157,13 @@ fn is_unknown(finding: &Finding, name: &str) -> bool {
     let mut pointer = String::new();
     pointer::push_token(&mut pointer, name);
     finding.at == pointer && matches!(&*finding.rule, "additionalProperties" | "unevaluatedProperties")
+}
+
+/// Whether all that is wrong with what was cut off is that something of it has not been written: in containers that were open.
+fn is_unfinished(attempt: &Attempt, open: usize) -> bool {
+    const UNFINISHED: [&str; 7] =
+        ["required", "minItems", "minProperties", "dependentRequired", "dependencies", "contains", "minContains"];
+    let growing = growing(&attempt.reading.json, open);
+    let mut errors = attempt.findings.iter().filter(|finding| finding.severity == Severity::Error);
+    errors.all(|finding| UNFINISHED.contains(&&*finding.rule) && growing.contains(&finding.at))
 }

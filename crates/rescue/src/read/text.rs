@@ -69,12 +69,15 @@ impl<'t> Reader<'t> {
             known
         });
         let (mut inside, mut breaks, mut escapes) = (None, None, None);
+        // Whether a quote within the text waits for its partner.
+        let mut unpaired = false;
         // Whether there are escapes of letters that JSON knows, and such that it does not know.
         let mut meant = (false, false);
         loop {
             let Some(byte) = self.bytes.get(at).copied() else {
-                // A text with quotes or a fence in it has swallowed what was meant to come after it.
-                let swallowed = self.text.get(start..).is_some_and(|rest| rest.contains("```"));
+                // A text with quotes, a fence or the last bracket in it has swallowed what was meant to come after it.
+                let rest = self.text.get(start..).unwrap_or("");
+                let swallowed = rest.contains("```") || rest.trim_end().ends_with(['}', ']']);
                 return Err(match inside.is_some() || swallowed {
                     true => self.lost("a text that ends with a quote", None),
                     false => Stop::Cut,
@@ -117,18 +120,43 @@ impl<'t> Reader<'t> {
                 };
                 let after = at + close.len();
                 if self.closes(after, is_name, inside.is_some()) {
+                    // Quotes around the whole of a text are another way to write one.
+                    let first = inside.is_some_and(|(first, _)| first == start + quote.open.len());
+                    let doubled = first
+                        && quote
+                            .close
+                            .iter()
+                            .any(|close| self.text.get(..at).is_some_and(|said| said.ends_with(close)));
+                    if unpaired || doubled {
+                        self.at = start;
+                        let hint = Some("a quote within a text is written `\\\"`");
+                        return Err(self.lost("quotes within a text in pairs", hint));
+                    }
                     text.push_str(self.text.get(copied..at).unwrap_or(""));
                     self.at = after;
                     break;
                 }
                 let (next, _) = self.ahead(after);
                 let rest = self.text.get(next..).unwrap_or("");
-                if next > after && quote.close.iter().any(|close| rest.starts_with(close)) {
-                    // One quote too many, or two texts: nobody can tell.
+                let two = next > after && quote.close.iter().any(|close| rest.starts_with(close));
+                let between = self.is_between_letters(at, after);
+                let is_double = self.bytes.get(at) == Some(&b'"');
+                // The first of a pair follows a space or a sign, the second one does not follow a space.
+                let before = self.text.get(start + quote.open.len()..at).and_then(|said| said.chars().next_back());
+                let is_placed = match unpaired {
+                    true => before.is_some_and(|c| !c.is_whitespace()),
+                    false => before.is_none_or(|c| !c.is_alphanumeric()),
+                };
+                let is_odd = is_double && (between || !is_placed);
+                if two || is_odd || self.looks_like_an_end(next) {
+                    // One quote too many, two texts, or the end before something that is broken: nobody can tell.
                     self.at = at;
                     return Err(self.lost("one quote at the end of a text", None));
                 }
                 inside.get_or_insert((at, after));
+                if !between {
+                    unpaired = !unpaired;
+                }
                 at = after;
             }
         }
@@ -147,6 +175,27 @@ impl<'t> Reader<'t> {
             }
         }
         Ok(text)
+    }
+
+    /// Whether what follows a quote within a text looks more like what follows a text in a document than like prose.
+    fn looks_like_an_end(&self, next: usize) -> bool {
+        match self.bytes.get(next) {
+            Some(b'{' | b'}' | b'[' | b']' | b':' | b'=') => true,
+            Some(b',') => {
+                let (after, after_line) = self.ahead(next + 1);
+                let said = self.text.get(after..).and_then(|rest| rest.chars().next());
+                after_line || !said.is_some_and(char::is_alphanumeric)
+            }
+            _ => false,
+        }
+    }
+
+    /// Whether a quote within a text stands between letters, as an apostrophe does, and nothing that opens or closes.
+    fn is_between_letters(&self, at: usize, after: usize) -> bool {
+        let before = self.text.get(..at).and_then(|before| before.chars().next_back());
+        let next = self.text.get(after..).and_then(|rest| rest.chars().next());
+        let is_letter = |c: Option<char>| c.is_some_and(char::is_alphanumeric);
+        is_letter(before) && is_letter(next)
     }
 
     /// Whether a quote that ends at `after` closes its text: what follows must go on as a document does.

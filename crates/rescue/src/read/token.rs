@@ -112,9 +112,6 @@ impl Reader<'_> {
         let start = self.at;
         let end = self.run(start, |byte| byte.is_ascii_alphanumeric() || byte == b'_' || byte >= 0x80);
         let word = self.text.get(start..end).unwrap_or("");
-        if self.is_half(end) {
-            return Err(Stop::Cut);
-        }
         if word.is_empty() {
             let is_placeholder = self.rest().starts_with(['<', '$']);
             let hint = is_placeholder.then_some("a value must stand in the place of the placeholder");
@@ -138,6 +135,9 @@ impl Reader<'_> {
             self.at = end;
             return Ok(());
         }
+        if self.is_half(end) {
+            return Err(Stop::Cut);
+        }
         match self.bytes.get(end) {
             // A kind of string that Python has.
             Some(b'"' | b'\'') if matches!(word, "b" | "u" | "r" | "B" | "U" | "R") => {
@@ -160,13 +160,13 @@ impl Reader<'_> {
         let comment = text.find(" //").or_else(|| text.find(" /*"));
         let text = text.get(..comment.unwrap_or(text.len())).unwrap_or("").trim_end();
         let end = start + text.len();
-        if self.is_half(end) {
-            return Err(Stop::Cut);
-        }
         // A comma may be part of it, and a colon or a bracket the start of something else: that would be a guess.
         let is_plain = text.chars().all(|c| c.is_alphanumeric() || " _-./:+%@&'’°~!?".contains(c));
-        let is_text = is_plain && !text.is_empty() && !text.contains(": ") && !text.ends_with("...");
-        if self.levels.is_empty() || !is_text || !self.ends_bare(end) {
+        let is_text = is_plain && !text.is_empty() && text.match_indices(':').all(|(at, _)| is_within(text, at));
+        if is_text && self.is_half(end) {
+            return Err(Stop::Cut);
+        }
+        if self.levels.is_empty() || !is_text || text.ends_with("...") || !self.ends_bare(end) {
             return Err(self.lost("a value", Some("a text stands in double quotes")));
         }
         self.mend_about(MendKind::UnquotedText, start, end, Some(text.to_owned()));
@@ -180,11 +180,19 @@ impl Reader<'_> {
         let (next, after_line) = self.ahead(end);
         let object = self.levels.last().is_some_and(|level| level.object);
         match self.bytes.get(next) {
-            None | Some(b'}' | b']' | b')' | b'#' | b'/') => true,
+            None | Some(b'#' | b'/') => true,
+            Some(b'}' | b']' | b')') => !self.bytes.get(next + 1).is_some_and(u8::is_ascii_alphanumeric),
             Some(b',') => !object || self.name_comes_or_end(next + 1),
             Some(_) => after_line,
         }
     }
+}
+
+/// Whether a colon is a part of a text without quotes: in a time, or in a URL.
+fn is_within(text: &str, colon: usize) -> bool {
+    let digit = |at: usize| text.as_bytes().get(at).is_some_and(u8::is_ascii_digit);
+    let is_url = text.get(colon..).is_some_and(|rest| rest.starts_with("://"));
+    is_url || (colon > 0 && digit(colon - 1) && digit(colon + 1))
 }
 
 /// What a name without quotes is made of.
