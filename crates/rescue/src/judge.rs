@@ -426,6 +426,14 @@ impl<'s> Rescuer<'s> {
                 finding.span = found.map_or(attempt.span, |found| origins.source(found.span()));
             }
             finding.place = lines.place(reply, finding.span.start);
+            // What is no document has no names that could be told from values: the whole line is kept back.
+            let (line, _) = lines.line(reply, finding.span.start);
+            let mut names = line.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '-');
+            let quotes = matches!(&*finding.rule, rule::SYNTAX | rule::GROUPED_NUMBER);
+            if quotes && names.any(|name| self.schema.keeps_secret(name)) {
+                finding.found = "something else, which is kept secret".to_owned();
+                finding.message = format!("expected {}, found {}", finding.expected, finding.found);
+            }
         }
         attempt.findings.sort_by_key(|finding| finding.span.start);
         attempt.findings.dedup_by(|b, a| a.rule == b.rule && a.at == b.at && a.message == b.message);

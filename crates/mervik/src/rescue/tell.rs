@@ -35,6 +35,10 @@ pub(super) fn told(name: &str, rescued: &Rescued, reply: &Reply<'_>, schema: &Sc
             continue;
         }
         let (line, start) = lines.line(text, first.span.start);
+        // Where a name is kept secret, so is what stands beside it.
+        if line.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '-').any(|name| schema.keeps_secret(name)) {
+            continue;
+        }
         let part = text.get(first.span.start as usize..first.span.end as usize).unwrap_or("");
         let length = part.lines().next().map_or(1, |line| line.chars().count().max(1));
         let cut = excerpt::cut(line, (first.span.start - start) as usize, length, excerpt::width());

@@ -40,6 +40,8 @@ fn a_reply_becomes_a_document_or_a_note() {
         ("I cannot.", 1, "found prose", "does not hold"),
         (SCHEMA, 1, "found the schema itself", "does not hold"),
         ("{\"id\":\"INC-1\",\"wind_kn\":3,\"password\":\"secret1\"}", 1, "password", "does not hold"),
+        ("{'id':'INC-1','password':'secret1'}", 1, "must have the property `wind_kn`", "made them double quotes"),
+        ("{\"password\": secret1(2)}", 1, "found something else, which is kept secret", "does not hold"),
     ];
     for (reply, status, out, err) in table {
         let outcome = folder().run_with_input(&CALL, reply.as_bytes());
