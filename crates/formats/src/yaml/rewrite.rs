@@ -132,7 +132,7 @@ impl<'t> Rewriter<'t> {
         after.trim_start().starts_with(':').then(|| after.find(':').map(|at| name.end as usize + at + 1))?
     }
 
-    /// Whether a container is written with brackets, which may be those of an alias' name.
+    /// Whether a container is written with brackets.
     fn is_flow(&self, span: Span) -> bool {
         self.text.get(span.start as usize..).is_some_and(|rest| rest.starts_with(['{', '[']))
     }
@@ -153,7 +153,7 @@ impl<'t> Rewriter<'t> {
         self.text.get(self.line_start(at)..at).map_or(0, |before| before.chars().count())
     }
 
-    /// The column of the name of a block mapping's member.
+    /// Notes something to put in, and how deep it belongs.
     fn insert(&mut self, at: usize, depth: usize, text: String) {
         self.insertions.entry(at).or_default().push((depth, text));
     }
