@@ -124,18 +124,21 @@ pub(crate) fn find(text: &str) -> Found {
         at = if read.whole { read.end.max(start + 1) } else { after_broken(text, read.end.max(start + 1)) };
         after_last = at;
         // What stands beside a document may be a part of it: then none of those that stand together is one.
-        let together = !found.candidates.is_empty() && !gap.contains("\n\n") && !gap.contains("```");
+        let together = !found.candidates.is_empty() && !BREAKS.iter().any(|end| gap.contains(end));
+        if let Some((_, is_broken)) = runs.last_mut() {
+            *is_broken |= names_members(close_after(gap));
+        }
         if !together {
             runs.push((found.candidates.len(), false));
         }
         if let Some((_, is_broken)) = runs.last_mut() {
-            *is_broken |= names_members(gap) || (together && !read.whole);
+            *is_broken |= names_members(close_before(gap)) || (together && !read.whole);
         }
         found.candidates.push(Candidate { start, read, fenced: is_fenced(text, start), passed });
     }
     let rest = text.get(after_last..).unwrap_or("");
     if let Some((_, is_broken)) = runs.last_mut() {
-        *is_broken |= names_members(rest);
+        *is_broken |= names_members(close_after(rest));
     }
     let ends: Vec<usize> = runs.iter().skip(1).map(|(start, _)| *start).chain([found.candidates.len()]).collect();
     for ((start, _), end) in runs.iter().zip(ends).filter(|((_, is_broken), _)| *is_broken) {
@@ -152,7 +155,23 @@ pub(crate) fn find(text: &str) -> Found {
     found
 }
 
-/// Whether prose has names with their quotes and colons in it, as a part of a document has.
+/// What ends a document that goes on from line to line: an empty line, or a fence.
+const BREAKS: [&str; 3] = ["\n\n", "\n\r\n", "```"];
+
+/// The part of what follows a document that stands close to it.
+fn close_after(gap: &str) -> &str {
+    let end = BREAKS.iter().filter_map(|end| gap.find(end)).min();
+    gap.get(..end.unwrap_or(gap.len())).unwrap_or("")
+}
+
+/// The part of what comes before a document that stands close to it.
+fn close_before(gap: &str) -> &str {
+    let start = BREAKS.iter().filter_map(|end| gap.rfind(end).map(|at| at + end.len())).max();
+    gap.get(start.unwrap_or(0)..).unwrap_or("")
+}
+
+/// Whether prose has names with their quotes and colons in it, as a part of a document has. What stands apart from the document
+/// may speak of its members.
 fn names_members(prose: &str) -> bool {
     memchr::memchr_iter(b'"', prose.as_bytes()).any(|at| {
         let rest = prose.get(at + 1..).unwrap_or("");

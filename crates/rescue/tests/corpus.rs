@@ -132,6 +132,9 @@ const KINDS: &[Kind] = &[
         text(d, |t| format!("I filled in {{curly}} fields, see [the notes](#notes) {{ok}}:\n{t}"))
     }),
     ("prose with a quote", |d, _| text(d, |t| format!("He said \"log it\" and I don't know more.\n{t}"))),
+    ("prose that speaks of a member", |d, _| {
+        text(d, |t| format!("{t}\n\nNote: I set \"severity\": {} since nobody was hurt.", d["severity"]))
+    }),
     ("a heading", |d, _| text(d, |t| format!("# Incident\n\n**Result:**\n\n{t}"))),
     ("a byte-order mark", |d, _| text(d, |t| format!("\u{feff}{t}"))),
     ("a comma after the last member", |d, _| text(d, |t| format!("{},\n}}", t.strip_suffix("\n}").unwrap()))),
