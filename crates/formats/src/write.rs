@@ -85,7 +85,8 @@ pub(crate) fn yaml_inline(value: Value<'_>) -> String {
     }
 }
 
-fn is_empty(value: Value<'_>) -> bool {
+/// Whether a container has nothing in it.
+pub(crate) fn is_empty(value: Value<'_>) -> bool {
     match value.kind() {
         Kind::Object => value.members().next().is_none(),
         Kind::Array => value.items().next().is_none(),

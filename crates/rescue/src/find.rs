@@ -104,6 +104,8 @@ pub(crate) fn find(text: &str) -> Found {
     let mut budget = text.len().saturating_mul(PLAIN_PASSES);
     while let Some(start) = memchr::memchr2(b'{', b'[', bytes.get(at..).unwrap_or_default()).map(|start| at + start) {
         if found.candidates.len() >= MAX_CANDIDATES {
+            // Among some of them nothing is chosen.
+            runs = vec![(0, true)];
             break;
         }
         let reader = Reader::new(text, start, text.len(), true);
@@ -318,6 +320,14 @@ mod tests {
         assert!(find("```json\n{\"a\":1}\n```").candidates[0].fenced);
         assert!(find("{\"a\":1}\n\nOops, a should have been 2.").taken_back.is_some());
         assert!(find("{\"a\":1}\n\nThis is correct.").taken_back.is_none());
+    }
+
+    #[test]
+    fn among_more_than_can_be_looked_at_none_is_chosen() {
+        let text = "{\"a\":1}\n\n".repeat(MAX_CANDIDATES + 1);
+        let found = find(&text).candidates;
+        assert_eq!(found.len(), MAX_CANDIDATES);
+        assert!(found.iter().all(|one| !one.read.troubles.is_empty()));
     }
 
     #[test]

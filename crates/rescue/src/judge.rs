@@ -53,6 +53,8 @@ pub struct Rescuer<'s> {
     own: Tape,
     /// Whether a document cannot be the schema without one of [`SIGNS`] in it.
     has_signs: bool,
+    /// Memory that is used again.
+    scratch: Tape,
 }
 
 static SIGN_FINDERS: LazyLock<Vec<Finder<'static>>> = LazyLock::new(|| SIGNS.iter().map(Finder::new).collect());
@@ -102,7 +104,7 @@ impl<'s> Rescuer<'s> {
         }
         let has_signs = SIGNS.iter().any(|sign| text.contains(sign));
         let (checker, coercer) = (Checker::new(schema), Coercer::new(schema, coercion));
-        Rescuer { schema, checker, coercer, coercion, own, has_signs }
+        Rescuer { schema, checker, coercer, coercion, own, has_signs, scratch: Tape::new() }
     }
 
     /// Whether a JSON text holds as it is, and is surely neither the schema nor an elision; the quick way.
@@ -127,7 +129,7 @@ impl<'s> Rescuer<'s> {
     pub fn rescue(&mut self, reply: &str) -> Rescued {
         let trimmed = reply.trim();
         // Only JSON is tried the quick way, which would be given up if it were tried in vain too often.
-        if is_json(trimmed) && self.holds_plainly(trimmed) {
+        if json::read(trimmed, &mut self.scratch).is_ok() && self.holds_plainly(trimmed) {
             let start = offset_of(reply, trimmed) as usize;
             let place = span(start, start + trimmed.len());
             return Rescued { json: Some(trimmed.to_owned()), holds: true, span: place, ..Rescued::default() };
@@ -299,16 +301,21 @@ impl<'s> Rescuer<'s> {
         let json = text.get(candidate.start..read.end).unwrap_or("");
         match read.troubles.is_empty() && self.holds_plainly(json) {
             true => Attempt { json: json.to_owned(), span: place, ..Attempt::default() },
-            false => self.attempt(plain(text, candidate), Vec::new(), &read.troubles, place),
+            false => self.closely(plain(text, candidate), Vec::new(), &read.troubles, place),
         }
     }
 
     /// Coerces and checks what was read.
-    fn attempt(&mut self, reading: Reading, mut mends: Vec<Mend>, troubles: &[Trouble], place: Span) -> Attempt {
+    fn attempt(&mut self, reading: Reading, mends: Vec<Mend>, troubles: &[Trouble], place: Span) -> Attempt {
         if troubles.is_empty() && self.holds_plainly(&reading.json) {
             let json = reading.json.clone();
             return Attempt { reading, json, span: place, mends, ..Attempt::default() };
         }
+        self.closely(reading, mends, troubles, place)
+    }
+
+    /// The same, for what is known not to hold plainly.
+    fn closely(&mut self, reading: Reading, mut mends: Vec<Mend>, troubles: &[Trouble], place: Span) -> Attempt {
         let reading = without_repeats(reading, &mut mends);
         let mut attempt = Attempt { span: place, mends, ..Attempt::default() };
         let mut tape = Tape::new();
@@ -437,11 +444,6 @@ impl<'s> Rescuer<'s> {
         }
         attempt.findings.sort_by_key(|finding| finding.span.start);
         attempt.findings.dedup_by(|b, a| a.rule == b.rule && a.at == b.at && a.message == b.message);
-    }
-
-    /// What coercion is done.
-    pub fn coercion(&self) -> Coercion {
-        self.coercion
     }
 }
 

@@ -19,4 +19,4 @@ mod read;
 
 pub use judge::{Rescued, Rescuer};
 
-pub use mend::{Mend, MendKind, Trouble};
+pub use mend::{Mend, MendKind};

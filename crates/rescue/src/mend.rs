@@ -145,15 +145,15 @@ pub struct Mend {
 
 /// Something that was not mended, since that would be a guess.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Trouble {
+pub(crate) struct Trouble {
     /// Its name among the rules of [`mervik_document::finding::rule`].
-    pub rule: &'static str,
+    pub(crate) rule: &'static str,
     /// The bytes of the reply.
-    pub span: Span,
+    pub(crate) span: Span,
     /// What would be right.
-    pub expected: String,
+    pub(crate) expected: String,
     /// What is there.
-    pub found: String,
+    pub(crate) found: String,
     /// A way out.
-    pub hint: Option<&'static str>,
+    pub(crate) hint: Option<&'static str>,
 }

@@ -4,7 +4,7 @@
 //! written: comments, order, quotes and indents of the rest stay. The outcome is read again before it is given out.
 
 use crate::reading::Origins;
-use crate::write::{yaml_block, yaml_inline, yaml_text};
+use crate::write::{is_empty, yaml_block, yaml_inline, yaml_text};
 use mervik_document::edit::{self, Edit};
 use mervik_document::tape::equal;
 use mervik_document::{Document, Kind, NodeId, Span, Tape, Value, json};
@@ -165,15 +165,10 @@ impl<'t> Rewriter<'t> {
     /// A value as it follows a colon or a dash: in the same line where it is short, else in lines of its own.
     fn beside(&self, value: Value<'_>, indent: usize, dash: bool) -> String {
         let inline = yaml_inline(value);
-        let lists = |kind| value.kind() == kind && value.source().trim_matches(['{', '}', '[', ']', ' ']).is_empty();
         let is_short_list = value.kind() == Kind::Array
             && inline.len() <= MAX_INLINE
             && value.items().all(|item| !matches!(item.kind(), Kind::Array | Kind::Object));
-        if !matches!(value.kind(), Kind::Array | Kind::Object)
-            || is_short_list
-            || lists(Kind::Object)
-            || lists(Kind::Array)
-        {
+        if !matches!(value.kind(), Kind::Array | Kind::Object) || is_short_list || is_empty(value) {
             return format!(" {inline}");
         }
         let block = yaml_block(value, indent, dash);

@@ -10,7 +10,7 @@ use mervik_document::edit::quoted;
 use mervik_document::shown::{self, counted};
 use mervik_document::{LineIndex, Severity, pointer};
 use mervik_json_schema::{Schema, Step};
-use mervik_rescue::{Mend, MendKind, Rescued};
+use mervik_rescue::{Mend, Rescued};
 use std::io::Write;
 use std::path::Path;
 
@@ -128,9 +128,9 @@ impl Log {
             write!(out, "{{{head},\"outcome\":\"{outcome}\",\"mends\":[")?;
             for (index, mend) in rescued.mends.iter().enumerate() {
                 let comma = if index > 0 { "," } else { "" };
-                let MendKindAndPlace { kind, start, end } = mend.into();
+                let (kind, from, to) = (mend.kind.word(), mend.span.start, mend.span.end);
                 let about = mend.about.as_ref().map_or(String::new(), |about| format!(",\"about\":{}", quoted(about)));
-                write!(out, "{comma}{{\"kind\":\"{}\",\"from\":{start},\"to\":{end}{about}}}", kind.word())?;
+                write!(out, "{comma}{{\"kind\":\"{kind}\",\"from\":{from},\"to\":{to}{about}}}")?;
             }
             out.write_all(b"],\"changes\":")?;
             patch(out, &rescued.changes)?;
@@ -156,17 +156,5 @@ impl Log {
 
     pub(super) fn finish(self) -> Result<(), Trouble> {
         self.0.finish()
-    }
-}
-
-struct MendKindAndPlace {
-    kind: MendKind,
-    start: u32,
-    end: u32,
-}
-
-impl From<&Mend> for MendKindAndPlace {
-    fn from(mend: &Mend) -> Self {
-        MendKindAndPlace { kind: mend.kind, start: mend.span.start, end: mend.span.end }
     }
 }

@@ -123,6 +123,10 @@ fn a_reply_that_grows_is_told_as_it_grows() {
     say("1}", "{\"id\":\"INC-1\",\"vessels\":[\"Tern\",\"Skua\"],\"wind_kn\":31}");
     drop(input);
     assert_eq!(child.wait().unwrap().code(), Some(0));
+    for bytes in [&b"{\"id\":\"INC-\xff\",\"wind_kn\":3}"[..], b"{\"id\":\"INC-1\",\"wind_kn\":3}\xe2\x82"] {
+        let outcome = folder.run_with_input(&[&CALL[..], &["--partial"]].concat(), bytes);
+        assert!(outcome.status == 1 && outcome.out.contains("expected text in UTF-8"), "{outcome:?}");
+    }
     // A caller that would go on for ever is told to stop.
     let mut command = folder.mervik(&[&CALL[..], &["--partial"]].concat());
     let mut child = command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
