@@ -121,4 +121,8 @@ pub mod rule {
     pub const TAKEN_BACK: &str = "taken-back";
     /// The check itself would take more than its bounds allow.
     pub const CHECK_LIMIT: &str = "check-limit";
+    /// A prefix or a declaration breaks Namespaces in XML.
+    pub const NAMESPACE: &str = "namespace";
+    /// An entity of a document type that is not read.
+    pub const ENTITY: &str = "entity";
 }

@@ -1,0 +1,67 @@
+//! Why a document cannot be read.
+
+use mervik_document::Place;
+use mervik_document::finding::rule;
+
+/// Why a document cannot be read on, and where.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Fault {
+    /// One of the names in [`mervik_document::finding::rule`].
+    pub rule: &'static str,
+    /// Offset of the place in the text, in bytes of UTF-8.
+    pub offset: u64,
+    /// How many characters are meant.
+    pub width: u32,
+    /// Line and column of the place.
+    pub place: Place,
+    /// The line that the place is in, or the part of it that was at hand.
+    pub line: String,
+    /// How many bytes of `line` stand before the place.
+    pub line_at: usize,
+    /// What was expected.
+    pub expected: String,
+    /// What was there.
+    pub found: String,
+    /// A likely cause or a way out.
+    pub hint: Option<String>,
+}
+
+impl Fault {
+    /// The need and what was met, as one phrase.
+    pub fn message(&self) -> String {
+        format!("expected {}, found {}", self.expected, self.found)
+    }
+}
+
+/// A fault before it is known where exactly it is.
+#[derive(Debug)]
+pub(crate) struct Draft {
+    pub(crate) rule: &'static str,
+    pub(crate) expected: String,
+    pub(crate) found: String,
+    pub(crate) hint: Option<String>,
+    /// Offset in the window, and how many characters are meant.
+    pub(crate) at: usize,
+    pub(crate) width: u32,
+}
+
+impl Draft {
+    pub(crate) fn new(rule: &'static str, at: usize, expected: impl Into<String>, found: impl Into<String>) -> Draft {
+        Draft { rule, expected: expected.into(), found: found.into(), hint: None, at, width: 1 }
+    }
+
+    /// What breaks the grammar of XML.
+    pub(crate) fn syntax(at: usize, expected: impl Into<String>, found: impl Into<String>) -> Draft {
+        Draft::new(rule::SYNTAX, at, expected, found)
+    }
+
+    pub(crate) fn hint(mut self, hint: impl Into<String>) -> Draft {
+        self.hint = Some(hint.into());
+        self
+    }
+
+    pub(crate) fn over(mut self, text: &str) -> Draft {
+        self.width = u32::try_from(text.chars().count()).unwrap_or(u32::MAX).max(1);
+        self
+    }
+}

@@ -1,0 +1,754 @@
+//! One pass over a document.
+
+use crate::attributes::{Element, Part};
+use crate::doctype::{self, Entities};
+use crate::fault::{Draft, Fault};
+use crate::names;
+use crate::namespaces::{Namespaces, UNKNOWN, XML_NAMESPACE, XMLNS_NAMESPACE};
+use crate::spot::{Base, Spot};
+use crate::window::Window;
+use mervik_document::finding::rule;
+use mervik_document::shown;
+use quick_xml::events::attributes::AttrError;
+use quick_xml::events::{BytesStart, Event};
+use quick_xml::{Error, Reader as Tokens};
+use std::collections::HashSet;
+use std::io::{self, Read};
+use std::ops::ControlFlow;
+
+/// How many elements may be inside one another.
+pub const MAX_DEPTH: usize = 1_024;
+
+/// How long one tag, comment or run of text may be, in bytes.
+pub const MAX_TOKEN: usize = 128 << 20;
+
+/// How many attributes and declarations of namespaces one element may have.
+pub const MAX_ATTRIBUTES: usize = 10_000;
+
+/// How much text the internal entities of a document may stand for in all, in bytes, where they are read at all.
+pub const MAX_ENTITY_TEXT: usize = 1 << 20;
+
+/// How many internal entities may be inside one another.
+const MAX_ENTITY_DEPTH: usize = 16;
+
+/// What is read besides the standard.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Config {
+    /// Whether entities are read that the document itself declares. They never lead out of the document. Without this,
+    /// a document type that declares entities is a fault.
+    pub allow_dtd: bool,
+}
+
+/// What is told of a document, in its order. Each method may end the reading with [`ControlFlow::Break`].
+pub trait Handler {
+    /// The number by which the handler knows a namespace; [`UNKNOWN`] for one that it does not know. The empty name is
+    /// that of no namespace. Asked once for each declaration.
+    fn namespace(&mut self, uri: &str) -> u32;
+
+    /// An element starts.
+    fn start(&mut self, element: &Element<'_>, spot: &Spot<'_>) -> ControlFlow<()>;
+
+    /// The innermost element ends. `empty` tells an element that is one tag.
+    fn end(&mut self, empty: bool, spot: &Spot<'_>) -> ControlFlow<()>;
+
+    /// Text within the root. Text that belongs together may come in several pieces.
+    fn text(&mut self, text: &str, spot: &Spot<'_>) -> ControlFlow<()>;
+
+    /// A document type, with the entities that it declares and that are no text.
+    fn doctype(&mut self, _unparsed: &[String]) {}
+}
+
+/// How a reading ended.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Outcome {
+    /// At the end of the document.
+    Complete,
+    /// Where the handler asked for it.
+    Stopped,
+    /// At something that cannot be read.
+    Fault(Box<Fault>),
+}
+
+/// Reads a document and tells a handler of it.
+///
+/// Memory is bounded by [`MAX_DEPTH`] and [`MAX_TOKEN`], not by the length of the document; time is linear in it.
+///
+/// # Errors
+///
+/// A read that fails. What is wrong with the document is an [`Outcome`].
+pub fn read<R: Read, H: Handler>(input: R, handler: &mut H, config: Config) -> io::Result<Outcome> {
+    let mut window = Window::new(input);
+    let mut state = State::new(handler, config);
+    loop {
+        let before = window.text.len() - window.read;
+        window.advance()?;
+        let (read, end) = state.pass(&window);
+        window.read = read;
+        match end {
+            Ok(End::More) => {
+                let pending = window.text.len() - window.read;
+                if pending > MAX_TOKEN {
+                    let draft = Draft::new(rule::SIZE, read, format!("at most {MAX_TOKEN} bytes in one token"), "more");
+                    return Ok(Outcome::Fault(placed(draft, &window)));
+                }
+                debug_assert!(before <= window.text.len());
+            }
+            Ok(End::Complete) => return Ok(Outcome::Complete),
+            Ok(End::Stopped) => return Ok(Outcome::Stopped),
+            Err(draft) => return Ok(Outcome::Fault(placed(*draft, &window))),
+        }
+    }
+}
+
+fn placed<R>(draft: Draft, window: &Window<R>) -> Box<Fault> {
+    let spot = Spot { text: &window.text, at: draft.at, base: &window.base };
+    let Draft { rule, expected, found, hint, width, .. } = draft;
+    let offset = spot.offset();
+    let (line, line_at) = spot.line(offset);
+    let place = spot.place(offset);
+    Box::new(Fault { rule, offset, width, place, line: line.to_owned(), line_at, expected, found, hint })
+}
+
+/// How a pass over the window ended, when nothing was wrong.
+enum End {
+    /// What is left takes more text to be understood.
+    More,
+    Complete,
+    Stopped,
+}
+
+/// Why an event was not followed by the next.
+enum Halt {
+    Stopped,
+    Wrong(Box<Draft>),
+}
+
+impl From<Draft> for Halt {
+    fn from(draft: Draft) -> Self {
+        Halt::Wrong(Box::new(draft))
+    }
+}
+
+impl From<ControlFlow<()>> for Flow {
+    fn from(flow: ControlFlow<()>) -> Self {
+        Flow(match flow {
+            ControlFlow::Continue(()) => Ok(()),
+            ControlFlow::Break(()) => Err(Halt::Stopped),
+        })
+    }
+}
+
+struct Flow(Result<(), Halt>);
+
+struct State<'h, H> {
+    handler: &'h mut H,
+    config: Config,
+    /// The names of the open elements, one after the other, and where each starts.
+    open: String,
+    starts: Vec<u32>,
+    namespaces: Namespaces,
+    parts: Vec<Part>,
+    scratch: String,
+    entities: Entities,
+    /// How much text entities stood for so far.
+    expanded: usize,
+    seen_doctype: bool,
+    seen_root: bool,
+}
+
+/// Where the text of an event stands.
+#[derive(Clone, Copy)]
+struct Origin<'w> {
+    window: &'w str,
+    base: &'w Base,
+    at: usize,
+    /// The names of the entities that the event comes out of; empty for one that stands in the document.
+    within: usize,
+    /// How many elements were open where the text began.
+    floor: usize,
+}
+
+impl<'w> Origin<'w> {
+    fn spot(&self) -> Spot<'w> {
+        Spot { text: self.window, at: self.at, base: self.base }
+    }
+
+    /// Where a part of the event stands in the window.
+    fn of(&self, part: &str) -> usize {
+        match self.within {
+            0 => (part.as_ptr() as usize).wrapping_sub(self.window.as_ptr() as usize).min(self.window.len()),
+            _ => self.at,
+        }
+    }
+}
+
+impl<'h, H: Handler> State<'h, H> {
+    fn new(handler: &'h mut H, config: Config) -> Self {
+        let mut namespaces = Namespaces::default();
+        for (prefix, uri) in [("", ""), ("xml", XML_NAMESPACE)] {
+            namespaces.declare(prefix, uri, handler.namespace(uri), 0);
+        }
+        State {
+            handler,
+            config,
+            open: String::new(),
+            starts: Vec::new(),
+            namespaces,
+            parts: Vec::new(),
+            scratch: String::new(),
+            entities: Entities::default(),
+            expanded: 0,
+            seen_doctype: false,
+            seen_root: false,
+        }
+    }
+
+    /// Reads what the window has; gives how far.
+    fn pass<R>(&mut self, window: &Window<R>) -> (usize, Result<End, Box<Draft>>) {
+        let text = window.text.as_str();
+        let rest = text.get(window.read..).unwrap_or("");
+        let mut tokens = tokens(rest);
+        loop {
+            let before = tokens.buffer_position() as usize;
+            let at = window.read + before;
+            let event = tokens.read_event();
+            let at_end = tokens.buffer_position() as usize >= rest.len();
+            // The window may end anywhere; what touches its end is looked at again with more text.
+            let short = rest.len() - before < SHORTEST;
+            let incomplete = match &event {
+                Ok(Event::Text(_)) => at_end,
+                Ok(Event::Eof) => true,
+                Ok(_) => false,
+                Err(_) => at_end || short,
+            };
+            if incomplete && !window.ended {
+                return (at, Ok(End::More));
+            }
+            let origin = Origin { window: text, base: &window.base, at, within: 0, floor: 0 };
+            let halt = match event {
+                Ok(Event::Eof) => {
+                    let end = match &window.stop {
+                        Some(stop) => Err(Box::new(again(stop))),
+                        None => self.finish(at).map(|()| End::Complete).map_err(Box::new),
+                    };
+                    return (at, end);
+                }
+                Ok(event) => match self.event(event, &origin) {
+                    Ok(()) => continue,
+                    Err(halt) => halt,
+                },
+                Err(error) => match &window.stop {
+                    Some(stop) => again(stop).into(),
+                    None => unread(&error, at, rest.get(before..).unwrap_or("")).into(),
+                },
+            };
+            return match halt {
+                Halt::Stopped => (at, Ok(End::Stopped)),
+                Halt::Wrong(draft) => (at, Err(draft)),
+            };
+        }
+    }
+
+    fn finish(&self, at: usize) -> Result<(), Draft> {
+        if let Some(name) = self.innermost() {
+            return Err(Draft::syntax(at, format!("`</{name}>`"), "the end of the document")
+                .hint("the document may have been cut off"));
+        }
+        match self.seen_root {
+            true => Ok(()),
+            false => Err(Draft::syntax(at, "a root element", "the end of the document")),
+        }
+    }
+
+    fn innermost(&self) -> Option<&str> {
+        self.open.get(*self.starts.last()? as usize..)
+    }
+
+    #[inline]
+    fn event(&mut self, event: Event<'_>, origin: &Origin<'_>) -> Result<(), Halt> {
+        match event {
+            Event::Start(tag) => self.start(&tag, origin),
+            Event::Empty(tag) => {
+                self.start(&tag, origin)?;
+                self.end(tag.name().as_ref(), true, origin)
+            }
+            Event::End(tag) => self.end(tag.name().as_ref(), false, origin),
+            Event::Text(text) => self.text(&text, origin),
+            Event::CData(data) => self.data(&data, origin),
+            Event::GeneralRef(reference) => self.reference(&reference, origin),
+            Event::Comment(text) => match text.ends_with('-') {
+                true => Err(Draft::syntax(origin.at, "`-->` after a comment", "`--->`").into()),
+                false => Ok(()),
+            },
+            Event::PI(instruction) => {
+                let target = instruction.target();
+                match names::is_ncname(target) && !target.eq_ignore_ascii_case("xml") {
+                    true => Ok(()),
+                    false => {
+                        let found = format!("`{}`", shown::text(target));
+                        Err(Draft::syntax(origin.at, "the target of a processing instruction", found).into())
+                    }
+                }
+            }
+            Event::Decl(declaration) => {
+                let at_start = origin.at == 0 && origin.base.offset == 0 && origin.within == 0;
+                if !at_start {
+                    let draft = Draft::syntax(origin.at, "the XML declaration at the very start", "one further on");
+                    return Err(draft.hint("nothing may stand before it, not even white space").into());
+                }
+                match declaration.version() {
+                    Ok(version) if version.starts_with("1.") => Ok(()),
+                    Ok(version) => {
+                        Err(Draft::syntax(origin.at, "XML version `1.0`", format!("`{}`", shown::text(&version)))
+                            .into())
+                    }
+                    Err(_) => Err(Draft::syntax(origin.at, "a version in the XML declaration", "none").into()),
+                }
+            }
+            Event::DocType(doctype) => self.doctype(&doctype, origin),
+            Event::Eof => Ok(()),
+        }
+    }
+
+    fn start(&mut self, tag: &BytesStart<'_>, origin: &Origin<'_>) -> Result<(), Halt> {
+        let depth = self.starts.len();
+        let name = tag.name();
+        let name = name.as_ref();
+        if depth == 0 && self.seen_root {
+            let found = format!("`<{}>` after it", shown::text(name));
+            return Err(Draft::syntax(origin.at, "one root element", found).over(name).into());
+        }
+        if depth >= MAX_DEPTH {
+            return Err(
+                Draft::new(rule::NESTING, origin.at, format!("at most {MAX_DEPTH} levels of nesting"), "more").into()
+            );
+        }
+        self.seen_root = true;
+        let content: &str = tag;
+        let declares = self.attributes(tag, content, depth as u32 + 1, origin)?;
+        let (prefix, local) = names::split(name).ok_or_else(|| {
+            Draft::syntax(origin.at, "the name of an element", format!("`<{}`", shown::text(name))).over(name)
+        })?;
+        let Some((number, namespace)) = self.namespaces.resolve(prefix) else {
+            return Err(undeclared(prefix, origin.at, name).into());
+        };
+        let placed = origin.within == 0;
+        let offset = origin.base.offset + origin.of(content) as u64;
+        let element = Element {
+            name,
+            prefix,
+            local,
+            number,
+            namespace,
+            scope: &self.namespaces,
+            declares,
+            parts: &self.parts,
+            scratch: &self.scratch,
+            tag: content,
+            offset,
+            placed,
+        };
+        let flow = self.handler.start(&element, &origin.spot());
+        self.starts.push(self.open.len() as u32);
+        self.open.push_str(name);
+        Flow::from(flow).0
+    }
+
+    fn end(&mut self, name: &str, empty: bool, origin: &Origin<'_>) -> Result<(), Halt> {
+        match self.innermost() {
+            Some(open) if self.starts.len() > origin.floor => {
+                if open != name {
+                    let found = format!("`</{}>`", shown::text(name));
+                    return Err(Draft::syntax(origin.at, format!("`</{open}>`"), found).over(name).into());
+                }
+            }
+            _ => {
+                let draft = Draft::syntax(origin.at, "no end tag", format!("`</{}>`", shown::text(name)));
+                return Err(draft.hint("no element of that name is open here").into());
+            }
+        }
+        let flow = self.handler.end(empty, &origin.spot());
+        let start = self.starts.pop().unwrap_or(0);
+        self.open.truncate(start as usize);
+        self.namespaces.leave(self.starts.len() as u32 + 1);
+        Flow::from(flow).0
+    }
+
+    fn text(&mut self, text: &str, origin: &Origin<'_>) -> Result<(), Halt> {
+        if let Some(at) = memchr::memmem::find(text.as_bytes(), b"]]>") {
+            return Err(Draft::syntax(origin.at + at, "text without `]]>`", "`]]>`").hint("`]]&gt;` says it").into());
+        }
+        if self.starts.is_empty() {
+            let blank = text.len() - text.trim_start_matches(names::is_space).len();
+            return match text.get(blank..).unwrap_or("") {
+                "" => Ok(()),
+                rest => {
+                    let place = if self.seen_root { "after the root element" } else { "before the root element" };
+                    let found = format!("`{}`", shown::text(rest.trim_end()));
+                    Err(Draft::syntax(origin.at + blank, format!("nothing but white space {place}"), found).into())
+                }
+            };
+        }
+        self.tell(text, origin)
+    }
+
+    fn data(&mut self, text: &str, origin: &Origin<'_>) -> Result<(), Halt> {
+        match self.starts.is_empty() {
+            true => Err(Draft::syntax(origin.at, "text within the root element", "`<![CDATA[` outside of it").into()),
+            false => self.tell(text, origin),
+        }
+    }
+
+    /// Tells text with its line ends normalised (XML 1.0, section 2.11).
+    #[inline]
+    fn tell(&mut self, text: &str, origin: &Origin<'_>) -> Result<(), Halt> {
+        let flow = match memchr::memchr(b'\r', text.as_bytes()) {
+            None => self.handler.text(text, &origin.spot()),
+            Some(_) => {
+                self.scratch.clear();
+                self.scratch.push_str(text);
+                let normal = std::mem::take(&mut self.scratch).replace("\r\n", "\n").replace('\r', "\n");
+                self.handler.text(&normal, &origin.spot())
+            }
+        };
+        Flow::from(flow).0
+    }
+
+    fn reference(&mut self, name: &str, origin: &Origin<'_>) -> Result<(), Halt> {
+        if self.starts.is_empty() {
+            return Err(Draft::syntax(origin.at, "a reference within the root element", format!("`&{name};`")).into());
+        }
+        match resolved(name) {
+            Some(c) => Flow::from(self.handler.text(c.encode_utf8(&mut [0; 4]), &origin.spot())).0,
+            None => self.entity(name, origin),
+        }
+    }
+
+    /// Reads what an internal entity stands for, as if it stood in place of the reference.
+    #[cold]
+    fn entity(&mut self, name: &str, origin: &Origin<'_>) -> Result<(), Halt> {
+        let text = self.replacement(name, origin)?;
+        let floor = self.starts.len();
+        let inner = Origin { within: origin.within + 1, floor, ..*origin };
+        let mut tokens = tokens(&text);
+        loop {
+            match tokens.read_event() {
+                Ok(Event::Eof) if self.starts.len() == floor => return Ok(()),
+                Ok(Event::Eof) => {
+                    let expected = format!("elements that end within `&{name};`");
+                    return Err(Draft::syntax(origin.at, expected, "one that does not").into());
+                }
+                Ok(event) => self.event(event, &inner)?,
+                Err(error) => return Err(unread(&error, origin.at, &text).into()),
+            }
+        }
+    }
+
+    /// What an entity stands for, within the bounds of depth and size.
+    fn replacement(&mut self, name: &str, origin: &Origin<'_>) -> Result<String, Draft> {
+        let reference = format!("`&{};`", shown::text(name));
+        if origin.within >= MAX_ENTITY_DEPTH {
+            let expected = format!("at most {MAX_ENTITY_DEPTH} entities inside one another");
+            return Err(Draft::new(rule::ENTITY, origin.at, expected, reference));
+        }
+        if let Some(text) = self.entities.internal.get(name) {
+            self.expanded += text.len().max(1);
+            return match self.expanded > MAX_ENTITY_TEXT {
+                true => {
+                    let expected = format!("at most {MAX_ENTITY_TEXT} bytes out of entities");
+                    Err(Draft::new(rule::ENTITY, origin.at, expected, "more"))
+                }
+                false => Ok(text.clone()),
+            };
+        }
+        let draft = Draft::new(rule::ENTITY, origin.at, "an entity that is declared in the document", reference);
+        Err(if self.entities.external.iter().any(|known| known == name) {
+            draft.hint("it stands for something outside of the document, which is never read")
+        } else if name.starts_with('#') {
+            Draft::syntax(origin.at, "a reference to a character that XML allows", draft.found)
+        } else {
+            draft.hint("`&amp;` says `&`")
+        })
+    }
+
+    #[cold]
+    fn doctype(&mut self, doctype: &str, origin: &Origin<'_>) -> Result<(), Halt> {
+        if self.seen_doctype || self.seen_root {
+            return Err(Draft::syntax(origin.at, "one document type, before the root element", "another one").into());
+        }
+        self.seen_doctype = true;
+        if let Some(at) = doctype::declares_entity(doctype)
+            && !self.config.allow_dtd
+        {
+            let draft = Draft::new(rule::ENTITY, origin.of(doctype) + at, "no declarations of entities", "`<!ENTITY`");
+            return Err(draft.over("<!ENTITY").hint("`--allow-dtd` reads those that stay within the document").into());
+        }
+        self.entities = doctype::entities(doctype)
+            .map_err(|(at, expected, found)| Draft::new(rule::ENTITY, origin.of(doctype) + at, expected, found))?;
+        self.handler.doctype(&self.entities.unparsed);
+        Ok(())
+    }
+
+    /// Reads the attributes of a tag into `parts` and the declarations of namespaces into scope; tells whether there are
+    /// such declarations.
+    fn attributes(
+        &mut self,
+        tag: &BytesStart<'_>,
+        content: &str,
+        depth: u32,
+        origin: &Origin<'_>,
+    ) -> Result<bool, Halt> {
+        self.parts.clear();
+        self.scratch.clear();
+        if tag.attributes_raw().is_empty() {
+            return Ok(false);
+        }
+        let mut declares = false;
+        let within = |part: &str| (part.as_ptr() as usize).wrapping_sub(content.as_ptr() as usize) as u32;
+        for (index, attribute) in tag.attributes().with_checks(false).enumerate() {
+            let attribute = attribute.map_err(|error| ill_attribute(&error, content, origin))?;
+            let name: &str = attribute.key.0;
+            let value: &str = &attribute.value;
+            let at = within(name);
+            if index >= MAX_ATTRIBUTES {
+                let expected = format!("at most {MAX_ATTRIBUTES} attributes");
+                return Err(Draft::new(rule::SIZE, origin.of(name), expected, "more").into());
+            }
+            let before = content.as_bytes().get((at as usize).wrapping_sub(1));
+            if !before.is_some_and(u8::is_ascii_whitespace) {
+                return Err(
+                    Draft::syntax(origin.of(name), "white space before an attribute", format!("`{name}`")).into()
+                );
+            }
+            let Some((prefix, local)) = names::split(name) else {
+                let found = format!("`{}`", shown::text(name));
+                return Err(Draft::syntax(origin.of(name), "the name of an attribute", found).over(name).into());
+            };
+            let made = match value.bytes().any(|byte| matches!(byte, b'&' | b'<' | b'\t' | b'\n' | b'\r')) {
+                false => None,
+                true => {
+                    let start = self.scratch.len() as u32;
+                    self.normalise(value, origin, origin.of(value))?;
+                    Some((start, self.scratch.len() as u32))
+                }
+            };
+            let declared = match (prefix, local) {
+                ("xmlns", local) => Some(local),
+                ("", "xmlns") => Some(""),
+                _ => None,
+            };
+            if let Some(prefix) = declared {
+                declares = true;
+                let made =
+                    made.map(|(start, end)| self.scratch.get(start as usize..end as usize).unwrap_or("").to_owned());
+                self.declare(prefix, made.as_deref().unwrap_or(value), depth, origin.of(name), name)?;
+                continue;
+            }
+            let value_at = within(value);
+            self.parts.push(Part {
+                name: (at, at + name.len() as u32),
+                local: at + (name.len() - local.len()) as u32,
+                value: (value_at, value_at + value.len() as u32),
+                made,
+                number: 0,
+            });
+        }
+        self.resolve_attributes(content, origin)?;
+        Ok(declares)
+    }
+
+    fn declare(&mut self, prefix: &str, uri: &str, depth: u32, at: usize, name: &str) -> Result<(), Draft> {
+        let refuse = |expected: &str, found: String| Err(Draft::new(rule::NAMESPACE, at, expected, found).over(name));
+        let twice = self.namespaces.declared_at(prefix, depth);
+        match (prefix, uri) {
+            _ if twice => return refuse("each attribute once", format!("`{name}` twice")),
+            ("xml", XML_NAMESPACE) => {}
+            ("xml", _) | (_, XML_NAMESPACE) => {
+                return refuse(
+                    "`xml` for its own namespace, and for no other",
+                    format!("`{name}=\"{}\"`", shown::text(uri)),
+                );
+            }
+            ("xmlns", _) | (_, XMLNS_NAMESPACE) => {
+                return refuse(
+                    "no declaration of `xmlns` or of its namespace",
+                    format!("`{name}=\"{}\"`", shown::text(uri)),
+                );
+            }
+            ("", "") => {}
+            (_, "") => return refuse("a namespace for the prefix", format!("`{name}=\"\"`")),
+            _ => {}
+        }
+        let number = self.handler.namespace(uri);
+        self.namespaces.declare(prefix, uri, number, depth);
+        Ok(())
+    }
+
+    /// Finds the namespaces of the attributes, and refuses two of the same name.
+    fn resolve_attributes(&mut self, content: &str, origin: &Origin<'_>) -> Result<(), Draft> {
+        let none = self.namespaces.none();
+        let name_of = |part: &Part| content.get(part.name.0 as usize..part.name.1 as usize).unwrap_or("");
+        let local_of = |part: &Part| content.get(part.local as usize..part.name.1 as usize).unwrap_or("");
+        let mut prefixed = false;
+        for part in &mut self.parts {
+            part.number = match part.local == part.name.0 {
+                true => none,
+                false => {
+                    prefixed = true;
+                    let prefix = content.get(part.name.0 as usize..part.local as usize - 1).unwrap_or("");
+                    let found = self.namespaces.resolve(prefix);
+                    found.ok_or_else(|| undeclared(prefix, origin.of(name_of(part)), name_of(part)))?.0
+                }
+            };
+        }
+        let uri_of = |part: &Part| match part.local == part.name.0 {
+            true => "",
+            false => {
+                let prefix = content.get(part.name.0 as usize..part.local as usize - 1).unwrap_or("");
+                self.namespaces.resolve(prefix).map_or("", |(_, uri)| uri)
+            }
+        };
+        let same = |a: &Part, b: &Part| {
+            local_of(a) == local_of(b) && a.number == b.number && (a.number != UNKNOWN || uri_of(a) == uri_of(b))
+        };
+        let twice = match self.parts.len() {
+            0 | 1 => None,
+            2..FEW => {
+                let parts = self.parts.iter().enumerate();
+                let mut before = parts.map(|(index, part)| (part, self.parts.get(..index).unwrap_or_default()));
+                before.find(|(part, before)| before.iter().any(|other| same(other, part))).map(|(part, _)| part)
+            }
+            _ => {
+                let mut seen = HashSet::new();
+                self.parts.iter().find(|part| !seen.insert((if prefixed { uri_of(part) } else { "" }, local_of(part))))
+            }
+        };
+        match twice {
+            None => Ok(()),
+            Some(part) => {
+                let name = name_of(part);
+                Err(Draft::syntax(origin.of(name), "each attribute once", format!("`{name}` twice")).over(name))
+            }
+        }
+    }
+
+    /// Appends an attribute's value to the scratch text, normalised (XML 1.0, section 3.3.3).
+    fn normalise(&mut self, value: &str, origin: &Origin<'_>, at: usize) -> Result<(), Draft> {
+        let mut rest = value;
+        loop {
+            let plain = rest.find(['&', '<', '\t', '\n', '\r']).unwrap_or(rest.len());
+            self.scratch.push_str(rest.get(..plain).unwrap_or(""));
+            rest = rest.get(plain..).unwrap_or("");
+            let here = at + (value.len() - rest.len());
+            let at = if origin.within == 0 { here } else { origin.at };
+            match rest.bytes().next() {
+                None => return Ok(()),
+                Some(b'<') => {
+                    let draft = Draft::syntax(at, "`&lt;` for `<` in the value of an attribute", "`<`");
+                    return Err(draft.hint("a quote may be missing"));
+                }
+                Some(b'&') => {
+                    let end = rest.find(';');
+                    let name = end.and_then(|end| rest.get(1..end)).filter(|name| !name.is_empty());
+                    let Some((name, end)) = name.zip(end) else {
+                        return Err(Draft::syntax(at, "a reference that ends in `;`", "`&`").hint("`&amp;` says `&`"));
+                    };
+                    rest = rest.get(end + 1..).unwrap_or("");
+                    match resolved(name) {
+                        Some(c) => self.scratch.push(c),
+                        None => {
+                            let text = self.replacement(name, &Origin { at, ..*origin })?;
+                            let inner = Origin { at, within: origin.within + 1, ..*origin };
+                            self.normalise(&text, &inner, at)?;
+                        }
+                    }
+                }
+                Some(_) => {
+                    rest = rest.strip_prefix("\r\n").or_else(|| rest.get(1..)).unwrap_or("");
+                    self.scratch.push(' ');
+                }
+            }
+        }
+    }
+}
+
+/// From so many attributes on, they are compared by their hashes.
+const FEW: usize = 12;
+
+/// No start of a token is longer before it is known what it is.
+const SHORTEST: usize = 12;
+
+fn tokens(text: &str) -> Tokens<&[u8]> {
+    let mut tokens = Tokens::from_str(text);
+    let config = tokens.config_mut();
+    config.check_end_names = false;
+    config.allow_unmatched_ends = true;
+    config.check_comments = true;
+    tokens
+}
+
+/// The character that a reference without declaration stands for.
+fn resolved(name: &str) -> Option<char> {
+    doctype::predefined(name).or_else(|| doctype::character(name))
+}
+
+fn again(stop: &Draft) -> Draft {
+    Draft { expected: stop.expected.clone(), found: stop.found.clone(), hint: stop.hint.clone(), ..*stop }
+}
+
+fn undeclared(prefix: &str, at: usize, name: &str) -> Draft {
+    let draft = Draft::new(rule::NAMESPACE, at, "a prefix that is declared", format!("`{}`", shown::text(prefix)));
+    draft.over(name).hint(format!("`xmlns:{}=\"…\"` on the element or around it declares it", shown::text(prefix)))
+}
+
+/// What the tokeniser could not read.
+fn unread(error: &Error, at: usize, rest: &str) -> Draft {
+    use quick_xml::errors::{IllFormedError, SyntaxError};
+    let shown = || {
+        let line = rest.lines().next().unwrap_or("");
+        format!("`{}`", shown::text(line.get(..crate::spot::floor(line, 40)).unwrap_or("")))
+    };
+    let open = |expected: &str| {
+        Draft::syntax(at, expected, "the end of the document")
+            .hint("it began here, and the document may have been cut off")
+    };
+    match error {
+        Error::Syntax(syntax) => match syntax {
+            SyntaxError::InvalidBangMarkup => Draft::syntax(at, "`<!--`, `<![CDATA[` or `<!DOCTYPE`", shown()),
+            SyntaxError::UnclosedComment => open("`-->` after a comment"),
+            SyntaxError::UnclosedCData => open("`]]>` after `<![CDATA[`"),
+            SyntaxError::UnclosedDoctype => open("`>` after a document type"),
+            SyntaxError::UnclosedPI | SyntaxError::UnclosedXmlDecl => open("`?>` after a processing instruction"),
+            SyntaxError::UnclosedSingleQuotedAttributeValue => open("`'` after the value of an attribute"),
+            SyntaxError::UnclosedDoubleQuotedAttributeValue => open("`\"` after the value of an attribute"),
+            SyntaxError::UnclosedTag => open("`>` after a tag"),
+        },
+        Error::IllFormed(IllFormedError::DoubleHyphenInComment) => Draft::syntax(at, "a comment without `--`", "`--`"),
+        Error::IllFormed(IllFormedError::UnclosedReference) => {
+            Draft::syntax(at, "a reference that ends in `;`", shown()).hint("`&amp;` says `&`")
+        }
+        _ => Draft::syntax(at, "well-formed XML", shown()),
+    }
+}
+
+fn ill_attribute(error: &AttrError, content: &str, origin: &Origin<'_>) -> Draft {
+    let (at, expected, hint) = match *error {
+        AttrError::ExpectedEq(at) => (at, "`=` after the name of an attribute", None),
+        AttrError::ExpectedValue(at) => (at, "the value of an attribute", None),
+        AttrError::UnquotedValue(at) => (at, "a value in quotes", Some("`name=\"value\"`")),
+        AttrError::ExpectedQuote(at, _) => (at, "a quote after the value of an attribute", None),
+        AttrError::Duplicated(at, _) => (at, "each attribute once", None),
+    };
+    let rest = content.get(at..).unwrap_or("");
+    let found = match rest.chars().next() {
+        Some(c) => format!("`{c}`"),
+        None => "the end of the tag".to_owned(),
+    };
+    let place = if rest.is_empty() { origin.of(content) + content.len() } else { origin.of(rest) };
+    let mut draft = Draft::syntax(if origin.within == 0 { place } else { origin.at }, expected, found);
+    draft.hint = hint.map(str::to_owned);
+    draft
+}
+
+#[cfg(test)]
+mod tests;
