@@ -14,6 +14,9 @@ pub struct Spot<'w> {
     pub(crate) base: &'w Base,
 }
 
+/// How many bytes of a line are given on each side of a place.
+const LINE_AROUND: usize = 2_000;
+
 /// Where a window starts in its document.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Base {
@@ -61,6 +64,8 @@ impl<'w> Spot<'w> {
         let (before, after) = self.text.split_at_checked(at).unwrap_or((self.text, ""));
         let start = memchr::memrchr(b'\n', before.as_bytes()).map_or(0, |end| end + 1);
         let end = memchr::memchr(b'\n', after.as_bytes()).map_or(self.text.len(), |end| at + end);
+        let start = floor(self.text, start.max(at.saturating_sub(LINE_AROUND)));
+        let end = floor(self.text, end.min(at + LINE_AROUND));
         let line = self.text.get(start..end).unwrap_or("");
         (line.strip_suffix('\r').unwrap_or(line), at - start)
     }

@@ -72,8 +72,8 @@ impl<R: Read> Window<R> {
                 Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
                 Err(error) => return Err(error),
             }
-            // Whoever writes slowly is answered as he writes.
-            if got >= HEAD {
+            // Whoever writes slowly is answered as he writes, but a long token is not looked at again for every piece of it.
+            if got >= HEAD.max(self.text.len() - self.read) {
                 break;
             }
         }

@@ -72,7 +72,11 @@ fn told(bytes: &[u8], config: Config) -> (Vec<String>, Outcome) {
     for step in [HEAD_AT_LEAST, HEAD_AT_LEAST + 7] {
         let mut pieces = Log::default();
         let again = read(Slow(bytes, step), &mut pieces, config).unwrap();
-        assert_eq!(again, outcome, "in pieces of {step}");
+        let brief = |outcome: &Outcome| match outcome {
+            Outcome::Fault(fault) => format!("{:?} {} {}", fault.place, fault.rule, fault.message()),
+            other => format!("{other:?}"),
+        };
+        assert_eq!(brief(&again), brief(&outcome), "in pieces of {step}");
         assert_eq!(pieces.lines, whole.lines, "in pieces of {step}");
     }
     (whole.lines, outcome)
@@ -97,13 +101,13 @@ fn fault(bytes: &[u8], config: Config) -> Fault {
 fn events_come_with_namespaces_values_and_places() {
     let text = "<?xml version='1.0'?>\n<!-- a -->\n<m:a xmlns:m='urn:m' xmlns=\"urn:d\" m:x='1' y='&lt;a&#65;\n\tb'>\r\n<b/>t &amp; <![CDATA[<u>]]><m:c xmlns=''><d/></m:c></m:a>\n";
     let expected = [
-        "3:1 <{urn:m}a {urn:m}x=\"1\"@3:42 {}y=\"<aA  b\"@3:48",
+        "3:1 <{urn:m}a {urn:m}x=\"1\"@3:41 {}y=\"<aA  b\"@3:47",
         "\"\\n\"",
         "5:1 <{urn:d}b",
         "/>",
         "\"t & <u>\"",
-        "5:27 <{urn:m}c",
-        "5:41 <{}d",
+        "5:28 <{urn:m}c",
+        "5:42 <{}d",
         "/>",
         ">",
         ">",
@@ -215,7 +219,7 @@ fn document_types_are_passed_over_and_entities_are_not_read() {
     assert_eq!(accepted("<!DOCTYPE a SYSTEM 'far.dtd'><a/>").len(), 2);
     let bomb = "<!DOCTYPE a [<!ENTITY x 'y'>]><a>&x;</a>";
     let refused = fault(bomb.as_bytes(), Config::default());
-    assert_eq!((refused.rule, refused.place.column), (rule::ENTITY, 15));
+    assert_eq!((refused.rule, refused.place.column), (rule::ENTITY, 14));
 }
 
 #[test]
