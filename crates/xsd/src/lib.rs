@@ -1,1 +1,6 @@
-//! x
+//! XML Schema 1.0.
+#![allow(dead_code)]
+mod component;
+pub mod datatype;
+mod names;
+mod pattern;

@@ -1,0 +1,14 @@
+//! Simple types: their values, their order and their facets (XML Schema 1.0, Part 2).
+
+mod check;
+mod decimal;
+mod facets;
+mod moment;
+mod primitive;
+mod value;
+
+pub(crate) use check::{Miss, Reader, Scope, What, normalized};
+pub(crate) use facets::{Bound, Enumeration, Facets};
+pub(crate) use primitive::{DERIVED, Form};
+pub use primitive::{Facet, Primitive, WhiteSpace};
+pub(crate) use value::Value;
