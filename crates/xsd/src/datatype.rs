@@ -7,7 +7,7 @@ mod moment;
 mod primitive;
 mod value;
 
-pub(crate) use check::{Miss, Reader, Scope, What, normalized};
+pub(crate) use check::{MAX_NESTED_TYPES, Miss, Reader, Scope, What, normalized};
 pub(crate) use facets::{Bound, Enumeration, Facets};
 pub(crate) use primitive::{DERIVED, Form};
 pub use primitive::{Facet, Primitive, WhiteSpace};
