@@ -119,11 +119,16 @@ mod tests {
 
     #[test]
     fn both_engines_say_the_same() {
-        let table = [("^a+$", "aaa", true), ("^a+$", "aab", false), ("b", "abc", true), ("^$", "", true), ("é$", "café", true)];
+        let table =
+            [("^a+$", "aaa", true), ("^a+$", "aab", false), ("b", "abc", true), ("^$", "", true), ("é$", "café", true)];
         for (pattern, text, expected) in table {
             let small = small_automaton(pattern).expect("these are small");
             assert_eq!(small.matches(text), expected, "{pattern} {text}");
-            assert_eq!(Matcher(Engine::Linear(Regex::new(pattern).unwrap())).matches(text), expected, "{pattern} {text}");
+            assert_eq!(
+                Matcher(Engine::Linear(Regex::new(pattern).unwrap())).matches(text),
+                expected,
+                "{pattern} {text}"
+            );
             assert_eq!(Matcher::new(pattern).unwrap().matches(text), expected, "{pattern} {text}");
         }
     }

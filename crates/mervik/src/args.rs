@@ -205,6 +205,14 @@ pub(crate) struct CheckCall {
     #[arg(long)]
     pub(crate) watch: bool,
 
+    /// The global element that XML documents must start with: `{namespace}local`, or `local`
+    #[arg(long = "type", value_name = "NAME")]
+    pub(crate) root: Option<String>,
+
+    /// Read entities that an XML document itself declares, within bounds
+    #[arg(long)]
+    pub(crate) allow_dtd: bool,
+
     /// Warn of values that the schema calls deprecated
     #[arg(long, value_name = "WHAT")]
     pub(crate) warn: Option<WarnName>,
@@ -489,6 +497,8 @@ pub(crate) enum FormatName {
     Form,
     /// Variables: NAME=value
     Env,
+    /// One XML document
+    Xml,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -6,6 +6,7 @@ mod piece;
 pub(crate) mod stream;
 mod watched;
 mod whole;
+mod xml;
 
 pub(crate) use judge::{Bench, Judge, Judged, about as judge_about};
 pub(crate) use piece::{Origin, Piece};
@@ -20,6 +21,7 @@ use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
+use crate::xsd_files;
 use across::{Across, Repeated, Seen};
 use mervik_document::{Finding, records};
 use mervik_formats::table::{self, Columns};
@@ -71,29 +73,44 @@ struct Ruled {
 /// Which documents are checked, and by which schema.
 struct Plan {
     rules: Vec<Ruled>,
-    /// Documents, each with the place of its schema in `rules`. Without a path they are the variables of the process.
-    documents: Vec<(Option<PathBuf>, usize)>,
+    xml: Vec<xml::Ruled>,
+    /// Documents, each with its schema. Without a path they are the variables of the process.
+    documents: Vec<(Option<PathBuf>, By)>,
+}
+
+/// The schema of a document, by its place among those of its language.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum By {
+    Json(usize),
+    Xml(usize),
 }
 
 impl Plan {
     fn new(call: &CheckCall, color: ColorChoice) -> Result<Plan, Trouble> {
         let project = Project::around()?;
-        let mut plan = Plan { rules: Vec::new(), documents: Vec::new() };
+        let mut plan = Plan { rules: Vec::new(), xml: Vec::new(), documents: Vec::new() };
         let mut documents = call.documents.clone();
         if documents.is_empty() && !call.input.environment {
             documents = documents_of(project.as_ref(), call)?;
         }
         for path in documents {
             let rules = match (&call.schema, &project) {
-                (Some(named), _) => plan.rules(named, call, project.as_ref(), color)?,
+                (Some(named), _) => plan.by(named, call, project.as_ref(), color)?,
                 (None, _) if path == Path::new("-") => {
                     return Err(Trouble::new("standard input has no name by which its schema could be told")
                         .hint("`--schema SCHEMA` names it"));
                 }
-                (None, Some(known)) => plan.rules(known.schema_for(&path)?, call, project.as_ref(), color)?,
-                (None, None) => {
-                    return Err(project::no_schemas(None).hint("`--schema SCHEMA` names one"));
-                }
+                (None, known) => match known.as_ref().map(|known| known.schema_for(&path)) {
+                    Some(Ok(named)) => plan.by(named, call, project.as_ref(), color)?,
+                    // An XML document may say itself where its schema is.
+                    other => match xml::Ruled::hinted(&path, &call.language, project.as_ref(), color)? {
+                        Some(ruled) => plan.add_xml(ruled),
+                        None => match other {
+                            Some(Err(trouble)) => return Err(trouble),
+                            _ => return Err(project::no_schemas(None).hint("`--schema SCHEMA` names one")),
+                        },
+                    },
+                },
             };
             plan.documents.push((Some(path), rules));
         }
@@ -103,9 +120,35 @@ impl Plan {
                     .hint("`--schema SCHEMA` names it")
             })?;
             let rules = plan.rules(named, call, project.as_ref(), color)?;
-            plan.documents.push((None, rules));
+            plan.documents.push((None, By::Json(rules)));
         }
         Ok(plan)
+    }
+
+    /// The schema of a name, in whatever language it is.
+    fn by(
+        &mut self,
+        named: &str,
+        call: &CheckCall,
+        project: Option<&Project>,
+        color: ColorChoice,
+    ) -> Result<By, Trouble> {
+        if let Some(known) = self.xml.iter().position(|ruled| ruled.named == named) {
+            return Ok(By::Xml(known));
+        }
+        if !xsd_files::is_xsd(named, project) {
+            return self.rules(named, call, project, color).map(By::Json);
+        }
+        let schema = xsd_files::load(named, &call.language, project, Paint::for_stderr(color))?;
+        Ok(self.add_xml(xml::Ruled { named: named.to_owned(), schema }))
+    }
+
+    fn add_xml(&mut self, ruled: xml::Ruled) -> By {
+        let known = self.xml.iter().position(|known| known.named == ruled.named);
+        By::Xml(known.unwrap_or_else(|| {
+            self.xml.push(ruled);
+            self.xml.len() - 1
+        }))
     }
 
     /// The place in `rules` of a schema, which is compiled when it is named for the first time.
@@ -159,13 +202,13 @@ fn documents_of(project: Option<&Project>, call: &CheckCall) -> Result<Vec<PathB
 }
 
 fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
-    let Plan { rules, documents } = Plan::new(call, color)?;
+    let Plan { rules, xml, documents } = Plan::new(call, color)?;
     let ways = call.report == ReportName::Basic;
     let telling = Telling { all_branches: call.all_branches || ways, ways, redact: call.redact };
     let mut report = report::new(call.report, Paint::for_stdout(color));
     let width = report.excerpt_width();
     // Which rules records reach is told of one schema only.
-    let counting = rules.len() == 1;
+    let counting = rules.len() == 1 && xml.is_empty();
     let judges: Vec<Judge<'_>> = rules
         .iter()
         .map(|Ruled { schema, across, .. }| {
@@ -175,9 +218,27 @@ fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
     let mut seen: Vec<Seen<'_>> = rules.iter().map(|ruled| Seen::new(&ruled.across)).collect();
     let mut totals = Counts::default();
     let mut unreadable = false;
-    for (path, which) in &documents {
-        let (Some(ruled), Some(judge), Some(seen)) = (rules.get(*which), judges.get(*which), seen.get_mut(*which))
-        else {
+    let mut rest = documents.as_slice();
+    while let Some(((path, by), after)) = rest.split_first() {
+        let which = match by {
+            By::Json(which) => *which,
+            By::Xml(which) => {
+                // Documents of one schema are checked side by side.
+                let run = rest.iter().take_while(|(_, other)| other == by).count();
+                let (now, later) = rest.split_at(run);
+                rest = later;
+                let Some(ruled) = xml.get(*which) else { continue };
+                let paths: Vec<&Path> = now.iter().filter_map(|(path, _)| path.as_deref()).collect();
+                match xml::check(&ruled.schema, &paths, call, report.as_mut(), &mut totals, color) {
+                    Ok(read) => unreadable |= !read,
+                    Err(Ended::NobodyReads) => return Ok(status(&totals, unreadable)),
+                    Err(Ended::Trouble(trouble)) => return Err(trouble),
+                }
+                continue;
+            }
+        };
+        rest = after;
+        let (Some(ruled), Some(judge), Some(seen)) = (rules.get(which), judges.get(which), seen.get_mut(which)) else {
             continue;
         };
         let reading = Reading::new(&call.input, &ruled.schema);

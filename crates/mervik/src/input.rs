@@ -128,6 +128,7 @@ impl Input {
             Some(FormatName::Form) => Layout::Form,
             Some(FormatName::Env) => Layout::Env,
             Some(FormatName::Csv) => Layout::Table(table_layout(&head, path, wanted)),
+            Some(FormatName::Xml) => return Err(not_json(path)),
             None => layout_by_content(&head),
         };
         Ok(Input { name, layout, size, head, at_end, rest, fault, path: path.to_owned() })
@@ -213,7 +214,7 @@ fn format_by_extension(path: &Path) -> Result<Option<FormatName>, Trouble> {
         Some("toml") => Ok(Some(FormatName::Toml)),
         Some("csv" | "tsv") => Ok(Some(FormatName::Csv)),
         Some("env") => Ok(Some(FormatName::Env)),
-        Some(other @ "xml") => Err(not_yet(path, other)),
+        Some("xml") => Ok(Some(FormatName::Xml)),
         _ => Ok(None),
     }
 }
@@ -242,7 +243,7 @@ fn layout_by_content(head: &[u8]) -> Layout {
     }
 }
 
-fn not_yet(path: &Path, format: &str) -> Trouble {
-    Trouble::new(format!("cannot read `{}`: the format {format} cannot be read yet", path.display()))
-        .hint("`--as json` or `--as ndjson` overrules what the name of a file says")
+fn not_json(path: &Path) -> Trouble {
+    Trouble::new(format!("cannot check `{}` by a JSON Schema: it is XML", path.display()))
+        .hint("`--schema` with an XML Schema checks it; `--as` overrules what the name of a file says")
 }

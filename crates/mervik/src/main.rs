@@ -22,6 +22,7 @@ mod style;
 mod trial;
 mod vet;
 mod watch;
+mod xsd_files;
 
 use args::{Arguments, Command};
 use status::{Status, Trouble};

@@ -3,9 +3,11 @@
 use crate::args::{AssertMode, DialectName, DirectionName, LanguageOptions};
 use crate::project::{self, Entry, Project};
 use crate::report::excerpt;
+use crate::report::vetting::Told;
 use crate::status::Trouble;
 use crate::style::{Paint, Tone};
-use mervik_document::{LineIndex, Place};
+use crate::xsd_files;
+use mervik_document::{LineIndex, Place, Severity};
 use mervik_formats::{Reading, yaml};
 use mervik_json_schema::{
     Dialect, Direction, Fetch, FetchError, Fetched, Options, Schema, SchemaErrors, SchemaText, Written, compile,
@@ -13,6 +15,7 @@ use mervik_json_schema::{
 use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, percent_decode_str, percent_encode};
 use std::borrow::Cow;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// A schema's text, and what it takes to understand it.
 pub(crate) struct Source {
@@ -46,15 +49,13 @@ pub(crate) fn read(named: &str, options: &LanguageOptions, project: Option<&Proj
     };
     let entry = entry.map(|(_, entry)| entry);
     let language = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
-    if let Some(language) = [("xsd", "XML Schema"), ("proto", "protobuf field rules")]
-        .iter()
-        .find_map(|(known, words)| (*known == language).then_some(*words))
-    {
-        return Err(Trouble::new(format!(
-            "cannot read `{}`: schemas in {language} cannot be read yet",
-            path.display(),
-            language = language
-        )));
+    if language == "proto" {
+        let message = format!("cannot read `{}`: schemas in protobuf field rules cannot be read yet", path.display());
+        return Err(Trouble::new(message));
+    }
+    if xsd_files::is_xsd(named, project) {
+        let message = format!("`{}` is an XML Schema; this command takes JSON Schemas alone so far", path.display());
+        return Err(Trouble::new(message).hint("`mervik check` and `mervik vet` take both"));
     }
     let text = text_at(&path).map_err(|trouble| {
         match project.filter(|_| !path.exists()).and_then(|project| project.near(path.to_str()?)) {
@@ -123,24 +124,60 @@ pub(crate) fn fragment_of<'n>(named: &'n str, project: Option<&'n Project>) -> &
 }
 
 pub(crate) fn not_a_schema(name: &str, errors: &SchemaErrors, paint: Paint) -> Trouble {
-    let count = errors.iter().count();
+    let told: Vec<Told> = errors
+        .iter()
+        .map(|error| Told {
+            rule: Cow::Borrowed(""),
+            severity: Severity::Error,
+            source: Arc::clone(error.source()),
+            at: error.at().to_owned(),
+            place: error.place(),
+            line_text: error.line_text().into(),
+            width: error.width(),
+            message: error.message().to_owned(),
+            hint: error.hint().map(str::to_owned),
+            fix: None,
+        })
+        .collect();
+    no_schema(name, told.iter(), paint)
+}
+
+/// A schema that cannot be used, with all that is wrong with it.
+pub(crate) fn no_schema<'t>(name: &str, errors: impl Iterator<Item = &'t Told>, paint: Paint) -> Trouble {
+    let mut count = 0;
     let mut details = Vec::new();
-    for error in errors.iter() {
-        let place = format!("{}:{}:{}", error.source(), error.place().line, error.place().column);
-        let at = if error.at().is_empty() { String::new() } else { format!("   {}", error.at()) };
+    for error in errors {
+        count += 1;
+        let place = format!("{}:{}:{}", error.source, error.place.line, error.place.column);
+        let at = if error.at.is_empty() { String::new() } else { format!("   {}", error.at) };
         details.push(String::new());
         details.push(format!("{}{}", paint.tone(Tone::Place, place), paint.tone(Tone::Quiet, at)));
-        details.push(format!("   {}", paint.tone(Tone::Bad, excerpt::printable(error.message()))));
-        let at = excerpt::byte_of(error.line_text(), error.place().column);
-        let cut = excerpt::cut(error.line_text(), at, error.width() as usize, excerpt::width());
+        let rule = if error.rule.is_empty() { String::new() } else { format!("{}: ", error.rule) };
+        let message = paint.tone(Tone::Bad, excerpt::printable(&error.message));
+        details.push(format!("   {}{message}", paint.tone(Tone::Quiet, rule)));
+        let at = excerpt::byte_of(&error.line_text, error.place.column);
+        let cut = excerpt::cut(&error.line_text, at, error.width as usize, excerpt::width());
         details.push(format!("   {} {}", paint.tone(Tone::Quiet, "schema  "), cut.line));
         details.push(format!("   {} {}", paint.tone(Tone::Quiet, "        "), paint.tone(Tone::Bad, cut.carets)));
-        if let Some(hint) = error.hint() {
+        if let Some(hint) = &error.hint {
             details.push(format!("   {}     {hint}", paint.tone(Tone::Help, "hint")));
         }
     }
     let things = if count == 1 { "one thing is wrong" } else { "these things are wrong" };
     Trouble::new(format!("`{name}` is no schema that can be used: {things}")).details(details)
+}
+
+/// The path of a schema that is not JSON, and the folders that it may refer to.
+pub(crate) fn located(
+    named: &str,
+    options: &LanguageOptions,
+    project: Option<&Project>,
+) -> Result<(PathBuf, Folders), Trouble> {
+    let entry = project.and_then(|project| Some((project, project.schema(named)?)));
+    let path = entry.map_or(PathBuf::from(named), |(project, entry)| project.path(Path::new(&entry.path)));
+    let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
+    let folders = Folders::new(&path, &found, options, project)?;
+    Ok((path, folders))
 }
 
 /// The files that references may lead to (see `docs/architecture.md`).
@@ -181,20 +218,9 @@ impl Folders {
         Ok(dir)
     }
 
-    /// The name that the user knows a file by.
-    fn name_of(&self, path: &Path) -> String {
-        match path.strip_prefix(&self.home) {
-            Ok(inside) => self.named.join(inside).display().to_string(),
-            Err(_) => path.display().to_string(),
-        }
-    }
-}
-
-impl Fetch for Folders {
-    fn fetch(&mut self, uri: &str) -> Result<Fetched, FetchError> {
-        let refuse = |reason: &str, hint: Option<&str>| {
-            Err(FetchError { reason: reason.to_owned(), hint: hint.map(str::to_owned) })
-        };
+    /// The file that a URI leads to; else why there is none, and a way out.
+    pub(crate) fn locate(&self, uri: &str) -> Result<PathBuf, (String, Option<String>)> {
+        let refuse = |reason: &str, hint: Option<&str>| Err((reason.to_owned(), hint.map(str::to_owned)));
         let mapped = self.maps.iter().find_map(|(prefix, dir)| Some((dir, uri.strip_prefix(prefix.as_str())?)));
         let path = match mapped {
             Some((dir, rest)) => decoded_path(rest).map(|rest| dir.join(rest.trim_start_matches('/'))),
@@ -217,6 +243,24 @@ impl Fetch for Folders {
                 Some("`--allow-path DIR` lets references lead there"),
             );
         }
+        Ok(found)
+    }
+
+    /// The name that the user knows a file by.
+    pub(crate) fn name_of(&self, path: &Path) -> String {
+        match path.strip_prefix(&self.home) {
+            Ok(inside) => self.named.join(inside).display().to_string(),
+            Err(_) => path.display().to_string(),
+        }
+    }
+}
+
+impl Fetch for Folders {
+    fn fetch(&mut self, uri: &str) -> Result<Fetched, FetchError> {
+        let refuse = |reason: &str, hint: Option<&str>| {
+            Err(FetchError { reason: reason.to_owned(), hint: hint.map(str::to_owned) })
+        };
+        let found = self.locate(uri).map_err(|(reason, hint)| FetchError { reason, hint })?;
         match read_text(&found).and_then(|text| as_json(&found, text)) {
             Err(Unreadable::Yaml(place, message)) => {
                 refuse(&format!("cannot be read: line {}, column {}: {message}", place.line, place.column), None)
@@ -313,7 +357,7 @@ fn read_text(path: &Path) -> Result<String, Unreadable> {
 }
 
 /// The `file:` URI of an absolute path (RFC 8089).
-fn file_uri(path: &Path) -> String {
+pub(crate) fn file_uri(path: &Path) -> String {
     const KEPT: &AsciiSet = &NON_ALPHANUMERIC.remove(b'/').remove(b'-').remove(b'.').remove(b'_').remove(b'~');
     format!("file://{}", percent_encode(path.as_os_str().as_encoded_bytes(), KEPT))
 }

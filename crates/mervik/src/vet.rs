@@ -5,10 +5,11 @@ use crate::check::Ended;
 use crate::files;
 use crate::project::{self, Project};
 use crate::report::excerpt;
-use crate::report::vetting::{self, SchemaRemarks, VetReport};
+use crate::report::vetting::{self, SchemaRemarks, Told, VetReport};
 use crate::schema_files::{self, Source};
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
+use crate::xsd_files;
 use mervik_document::Severity;
 use mervik_json_schema::SchemaText;
 use mervik_json_schema::vet::{self, Profile, Remark, Vetted};
@@ -26,7 +27,7 @@ pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble>
         VetReportName::Json => Box::new(vetting::json(out)),
         VetReportName::Ndjson => Box::new(vetting::ndjson(out)),
     };
-    let mut schemas = Vec::new();
+    let mut schemas: Vec<(String, usize, Vec<Told>)> = Vec::new();
     let mut reached: Vec<(Arc<str>, String)> = Vec::new();
     let mut unreadable = false;
     let listed = call.schemas.iter().map(String::as_str);
@@ -36,11 +37,15 @@ pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble>
         return Err(project::no_schemas(project.as_ref()).hint("`mervik vet SCHEMA...` names them"));
     }
     for named in named {
-        match vet_one(named, call, project.as_ref()) {
-            Ok((name, mended, vetted)) => {
+        let vetted = match xsd_files::is_xsd(named, project.as_ref()) {
+            true => vet_xsd(named, call, project.as_ref(), color),
+            false => vet_one(named, call, project.as_ref()).map(|(name, mended, vetted)| {
                 reached.extend(vetted.reached);
-                schemas.push((name, mended, vetted.remarks));
-            }
+                (name, mended, vetted.remarks.into_iter().map(Told::from).collect())
+            }),
+        };
+        match vetted {
+            Ok(vetted) => schemas.push(vetted),
             // The others are vetted all the same.
             Err(trouble) => {
                 unreadable = true;
@@ -51,14 +56,14 @@ pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble>
     let mut wrong = false;
     let tell = || -> Result<(), Ended> {
         for (name, mended, remarks) in schemas {
-            let is_used = |remark: &Remark| {
-                remark.rule.id == UNUSED
+            let is_used = |remark: &Told| {
+                remark.rule == UNUSED
                     && reached.iter().any(|(file, at)| *file == remark.source && is_part(at, &remark.at))
             };
-            let told: Vec<Remark> = remarks.into_iter().filter(|remark| !is_used(remark)).collect();
-            wrong |= told.iter().any(|remark| remark.rule.severity < Severity::Hint);
-            let hints = told.iter().filter(|remark| remark.rule.severity == Severity::Hint).count();
-            let told = told.into_iter().filter(|remark| call.hints || remark.rule.severity < Severity::Hint).collect();
+            let told: Vec<Told> = remarks.into_iter().filter(|remark| !is_used(remark)).collect();
+            wrong |= told.iter().any(|remark| remark.severity < Severity::Hint);
+            let hints = told.iter().filter(|remark| remark.severity == Severity::Hint).count();
+            let told = told.into_iter().filter(|remark| call.hints || remark.severity < Severity::Hint).collect();
             report.schema(&SchemaRemarks { name, mended, remarks: told, hints })?;
         }
         Ok(report.finish()?)
@@ -80,6 +85,24 @@ const UNUSED: &str = "unused-definition";
 /// Whether a pointer leads to what is at another one, or into it.
 fn is_part(pointer: &str, whole: &str) -> bool {
     pointer.strip_prefix(whole).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
+}
+
+/// Vets an XML Schema.
+fn vet_xsd(
+    named: &str,
+    call: &VetCall,
+    project: Option<&Project>,
+    color: ColorChoice,
+) -> Result<(String, usize, Vec<Told>), Trouble> {
+    let (name, compiled) = xsd_files::compile(named, &call.language, project, Paint::for_stderr(color))?;
+    let advice = mervik_xsd::advise(&compiled);
+    let silenced = |told: &Told| project.is_some_and(|project| project.silence.iter().any(|id| *id == told.rule));
+    let mut told: Vec<Told> = compiled.remarks.into_iter().chain(advice).map(Told::from).collect();
+    told.retain(|told| !silenced(told));
+    told.sort_by_key(|told| {
+        (std::cmp::Reverse(told.severity == Severity::Error), told.severity, Arc::clone(&told.source), told.place)
+    });
+    Ok((name, 0, told))
 }
 
 /// Vets one schema; with `--fix`, mends its file first. Gives its name, and how much was mended.

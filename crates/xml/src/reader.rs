@@ -48,8 +48,8 @@ pub trait Handler {
     /// An element starts.
     fn start(&mut self, element: &Element<'_>, spot: &Spot<'_>) -> ControlFlow<()>;
 
-    /// The innermost element ends. `empty` tells an element that is one tag.
-    fn end(&mut self, empty: bool, spot: &Spot<'_>) -> ControlFlow<()>;
+    /// The innermost element ends. `empty` tells an element that is one tag; `scope` is what was in scope within it.
+    fn end(&mut self, empty: bool, scope: &Namespaces, spot: &Spot<'_>) -> ControlFlow<()>;
 
     /// Text within the root. Text that belongs together may come in several pieces.
     fn text(&mut self, text: &str, spot: &Spot<'_>) -> ControlFlow<()>;
@@ -97,6 +97,23 @@ pub fn read<R: Read, H: Handler>(input: R, handler: &mut H, config: Config) -> i
             Ok(End::Stopped) => return Ok(Outcome::Stopped),
             Err(draft) => return Ok(Outcome::Fault(placed(*draft, &window))),
         }
+    }
+}
+
+/// The text of a document, whatever its encoding, without a byte-order mark.
+///
+/// # Errors
+///
+/// Bytes that are not of the encoding that the document says, and characters that XML does not allow.
+pub fn text(bytes: &[u8]) -> Result<String, Box<Fault>> {
+    let mut window = Window::new(bytes);
+    while !window.ended {
+        // Reading from memory does not fail.
+        let _ = window.advance();
+    }
+    match window.stop.take() {
+        Some(stop) => Err(placed(stop, &window)),
+        None => Ok(window.text),
     }
 }
 
@@ -367,7 +384,7 @@ impl<'h, H: Handler> State<'h, H> {
                 return Err(draft.hint("no element of that name is open here").into());
             }
         }
-        let flow = self.handler.end(empty, &origin.spot());
+        let flow = self.handler.end(empty, &self.namespaces, &origin.spot());
         let start = self.starts.pop().unwrap_or(0);
         self.open.truncate(start as usize);
         self.namespaces.leave(self.starts.len() as u32 + 1);

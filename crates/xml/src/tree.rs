@@ -2,6 +2,7 @@
 
 use crate::attributes::Element;
 use crate::fault::Fault;
+use crate::namespaces::Namespaces;
 use crate::reader::{Config, Handler, Outcome, read};
 use crate::spot::Spot;
 use std::ops::ControlFlow;
@@ -9,6 +10,13 @@ use std::ops::ControlFlow;
 /// The index of a node in its [`Tree`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct NodeId(u32);
+
+impl NodeId {
+    /// The number of the node in the order of its document, from 0.
+    pub fn index(self) -> u32 {
+        self.0
+    }
+}
 
 /// The elements of a document, in its order. Text is kept with the element that it stands in.
 #[derive(Clone, Debug, Default)]
@@ -171,7 +179,7 @@ impl Handler for Builder<'_> {
         ControlFlow::Continue(())
     }
 
-    fn end(&mut self, _empty: bool, spot: &Spot<'_>) -> ControlFlow<()> {
+    fn end(&mut self, _empty: bool, _scope: &Namespaces, spot: &Spot<'_>) -> ControlFlow<()> {
         self.scopes.pop();
         if let Some(node) = self.open.pop().and_then(|id| self.tree.nodes.get_mut(id.0 as usize)) {
             let rest = self.text.get(spot.offset() as usize..).unwrap_or("");

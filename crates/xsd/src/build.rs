@@ -154,7 +154,9 @@ impl Components {
             None => None,
         };
         match name {
-            Some(name) if self.names.uri(self.names.namespace_of(name)) == XSD => format!("xs:{}", self.names.local(name)),
+            Some(name) if self.names.uri(self.names.namespace_of(name)) == XSD => {
+                format!("xs:{}", self.names.local(name))
+            }
             Some(name) => self.names.local(name).to_owned(),
             None => "an anonymous type".to_owned(),
         }
@@ -388,7 +390,8 @@ impl<'d> Builder<'d> {
         };
         let base = within.and_then(|(within, _)| self.name_in(within, self.value(within, "base")?));
         if base != Some(name) {
-            let message = format!("a redefinition of `{}` must be derived from the type itself", self.out.names.local(name));
+            let message =
+                format!("a redefinition of `{}` must be derived from the type itself", self.out.names.local(name));
             self.findings.error("src-redefine.5", origin, message);
         }
     }
@@ -481,7 +484,13 @@ impl<'d> Builder<'d> {
         self.refer_to(origin, attribute, text, kind)
     }
 
-    pub(crate) fn refer_to(&mut self, origin: Origin, attribute: &'static str, text: &str, kind: Kind) -> Option<NameId> {
+    pub(crate) fn refer_to(
+        &mut self,
+        origin: Origin,
+        attribute: &'static str,
+        text: &str,
+        kind: Kind,
+    ) -> Option<NameId> {
         let document = self.document(origin);
         if mervik_xml::names::split(text).is_none() {
             // The syntax has told that already.
@@ -504,7 +513,10 @@ impl<'d> Builder<'d> {
         if !visible {
             let (message, hint) = match uri.as_str() {
                 "" => (
-                    format!("`{}` must be in the target namespace or in one that is imported, found none", shown::text(text)),
+                    format!(
+                        "`{}` must be in the target namespace or in one that is imported, found none",
+                        shown::text(text)
+                    ),
                     "a prefix for the target namespace is missing, or `<xs:import/>`".to_owned(),
                 ),
                 _ => (
@@ -535,7 +547,8 @@ impl<'d> Builder<'d> {
         let names = &self.out.names;
         let local = names.local(name);
         let other = Kind::ALL.into_iter().find(|other| {
-            *other != kind && (self.registry.contains_key(&(*other, name)) || self.out.globals.contains_key(&(*other, name)))
+            *other != kind
+                && (self.registry.contains_key(&(*other, name)) || self.out.globals.contains_key(&(*other, name)))
         });
         if let Some(other) = other {
             return Some(format!("there is no {} of that name, but a {}", kind.word(), other.word()));
@@ -602,7 +615,10 @@ impl<'d> Builder<'d> {
         match self.out.simple(id) {
             Some(_) => Some(id),
             None => {
-                let message = format!("`{}` must be a simple type, found a complex one", self.value(origin, attribute).unwrap_or(""));
+                let message = format!(
+                    "`{}` must be a simple type, found a complex one",
+                    self.value(origin, attribute).unwrap_or("")
+                );
                 self.findings.error("src-resolve", origin, message).at(attribute);
                 None
             }

@@ -149,7 +149,10 @@ pub(crate) enum Content {
     Empty,
     Simple(TypeId),
     /// Elements, with text between them where it is mixed. No particle stands for nothing at all.
-    Elements { mixed: bool, particle: Option<Particle> },
+    Elements {
+        mixed: bool,
+        particle: Option<Particle>,
+    },
 }
 
 impl Content {
@@ -225,7 +228,9 @@ impl Allowed {
     pub(crate) fn allows(&self, namespace: Option<NsId>) -> bool {
         match self {
             Allowed::Any => true,
-            Allowed::Not(not) => namespace.is_none_or(|namespace| namespace != *not && namespace != crate::names::ABSENT),
+            Allowed::Not(not) => {
+                namespace.is_none_or(|namespace| namespace != *not && namespace != crate::names::ABSENT)
+            }
             Allowed::These(these) => namespace.is_some_and(|namespace| these.contains(&namespace)),
         }
     }

@@ -107,8 +107,11 @@ fn values(components: &mut Components, documents: &[Document], findings: &mut Fi
         match read(components, ty, value) {
             Some(Ok(key)) => _ = keys.insert((value.origin, value.fixed), key),
             Some(Err(miss)) => {
-                let message =
-                    format!("`{word}` must be a value of `{}`, found `{}`", components.type_name(ty), shown::text(&value.text));
+                let message = format!(
+                    "`{word}` must be a value of `{}`, found `{}`",
+                    components.type_name(ty),
+                    shown::text(&value.text)
+                );
                 findings.error("a-props-correct.2", value.origin, message).at(word);
                 findings.hint(crate::words::short_miss(components, &miss));
             }
@@ -130,7 +133,9 @@ fn values(components: &mut Components, documents: &[Document], findings: &mut Fi
 /// `xs:NOTATION` itself is no type for values: an enumeration must say which notations (enumeration-required-notation).
 fn notations(components: &Components, findings: &mut Findings) {
     let bare = |ty: TypeId| {
-        components.simple(ty).is_some_and(|ty| ty.variety == Variety::Atomic(Primitive::Notation) && ty.facets.enumeration.is_none())
+        components
+            .simple(ty)
+            .is_some_and(|ty| ty.variety == Variety::Atomic(Primitive::Notation) && ty.facets.enumeration.is_none())
     };
     let elements = components.elements.iter().map(|element| (element.origin, element.ty));
     let attributes = components.attributes.iter().map(|attribute| (attribute.origin, attribute.ty));
@@ -145,7 +150,10 @@ fn notations(components: &Components, findings: &mut Findings) {
 /// Whoever stands in the place of another must have a type derived from the other's (e-props-correct.4).
 fn substitutions(components: &Components, findings: &mut Findings) {
     for element in &components.elements {
-        let (Some(head), Some(origin)) = (element.head.and_then(|head| components.element(head)), element.origin) else { continue };
+        let (Some(head), Some(origin)) = (element.head.and_then(|head| components.element(head)), element.origin)
+        else {
+            continue;
+        };
         let without = head.finals.and(Methods::EXTENSION.with(Methods::RESTRICTION));
         if components.derived_ok(element.ty, head.ty, without) {
             continue;
@@ -210,7 +218,8 @@ fn restrictions(components: &Components, id: TypeId, complex: &ComplexType, find
             match (particle, base_particle) {
                 (None, base) => {
                     if !base.as_ref().is_none_or(content::emptiable) {
-                        let message = format!("the content of `{base_name}` cannot be empty, and that of its restriction is");
+                        let message =
+                            format!("the content of `{base_name}` cannot be empty, and that of its restriction is");
                         fail(findings, "derivation-ok-restriction.5.3", message);
                     }
                 }
@@ -267,13 +276,21 @@ fn consistent(components: &Components, particle: &Particle, origin: Origin, find
                 said(one, element.ty)
             );
             let at = particle.origin.unwrap_or(origin);
-            findings.error("cos-element-consistent", at, message).hint("a named type for both says that they are the same");
+            findings
+                .error("cos-element-consistent", at, message)
+                .hint("a named type for both says that they are the same");
         }
     }
 }
 
 /// Says which particles an element cannot be told between (cos-nonambig).
-fn ambiguous(components: &Components, documents: &[Document], found: &Ambiguity, origin: Origin, findings: &mut Findings) {
+fn ambiguous(
+    components: &Components,
+    documents: &[Document],
+    found: &Ambiguity,
+    origin: Origin,
+    findings: &mut Findings,
+) {
     let line = |origin: Option<Origin>| {
         let origin = origin?;
         let document = documents.get(origin.document as usize)?;
@@ -289,7 +306,8 @@ fn ambiguous(components: &Components, documents: &[Document], found: &Ambiguity,
         (Some(first), Some(second)) if first != second => format!(" at lines {first} and {second}"),
         _ => String::new(),
     };
-    let message = format!("the content model must tell what {what} is without looking ahead; two particles{places} take it");
+    let message =
+        format!("the content model must tell what {what} is without looking ahead; two particles{places} take it");
     let at = found.second.or(found.first).unwrap_or(origin);
     findings.error("cos-nonambig", at, message);
     findings.hint("put what both start with in front, or make what stands between them required");

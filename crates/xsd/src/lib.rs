@@ -1,13 +1,31 @@
-//! XML Schema 1.0.
-#![allow(dead_code)]
+//! XML Schema 1.0, second edition: schemas read and checked against their own constraints, documents checked in one pass.
+//!
+//! - [`compile`]: schema documents to a [`Schema`], with every [`Remark`] there is;
+//! - [`check`]: a document, event by event, to what is wrong with it;
+//! - [`datatype`]: the built-in types and the facets.
+//!
+//! On the way: `source` finds the documents of a schema, `syntax` looks at their form, `build` makes components,
+//! `constraint` checks what must hold of these, `content` compiles content models, `words` says what is wrong.
+
+mod advice;
 mod build;
+mod check;
 mod component;
 mod constraint;
 mod content;
 pub mod datatype;
+mod hints;
 mod names;
 mod pattern;
-pub mod remark;
-pub mod source;
+mod remark;
+mod schema;
+mod source;
 mod syntax;
 mod words;
+
+pub use advice::advise;
+pub use check::{Found, MAX_FINDINGS, Options, check};
+pub use hints::{Hint, hints, schema_of_hints};
+pub use remark::Remark;
+pub use schema::{Compiled, Schema, compile};
+pub use source::{Fetch, FetchError, Fetched, MAX_DOCUMENTS};

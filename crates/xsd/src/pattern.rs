@@ -28,8 +28,11 @@ const MAX_NESTING: usize = 200;
 
 impl Pattern {
     pub(crate) fn new(source: &str) -> Result<Pattern, PatternError> {
-        let matcher = Matcher::new(&translate(source)?)
-            .map_err(|Unusable { message, hint }| PatternError { at: 0, message, hint })?;
+        let matcher = Matcher::new(&translate(source)?).map_err(|Unusable { message, hint }| PatternError {
+            at: 0,
+            message,
+            hint,
+        })?;
         Ok(Pattern { source: source.into(), matcher })
     }
 
@@ -301,7 +304,9 @@ impl Translator {
                 let hint = match c {
                     '0'..='9' => "there are no references back to a group".to_owned(),
                     'b' | 'B' | 'A' | 'z' | 'Z' => "a pattern always matches the whole text".to_owned(),
-                    c if c.is_alphabetic() => "the escapes are `\\n \\r \\t \\s \\S \\i \\I \\c \\C \\d \\D \\w \\W \\p \\P`".to_owned(),
+                    c if c.is_alphabetic() => {
+                        "the escapes are `\\n \\r \\t \\s \\S \\i \\I \\c \\C \\d \\D \\w \\W \\p \\P`".to_owned()
+                    }
                     c => format!("`{c}` stands for itself"),
                 };
                 Err(self.error(format!("an escape `\\{c}` that XML Schema does not have"), Some(&hint)))
@@ -349,8 +354,8 @@ struct Escape {
 
 /// The categories of characters (production 28 and its table).
 const CATEGORIES: [&str; 36] = [
-    "L", "Lu", "Ll", "Lt", "Lm", "Lo", "M", "Mn", "Mc", "Me", "N", "Nd", "Nl", "No", "P", "Pc", "Pd", "Ps", "Pe", "Pi", "Pf",
-    "Po", "Z", "Zs", "Zl", "Zp", "S", "Sm", "Sc", "Sk", "So", "C", "Cc", "Cf", "Co", "Cn",
+    "L", "Lu", "Ll", "Lt", "Lm", "Lo", "M", "Mn", "Mc", "Me", "N", "Nd", "Nl", "No", "P", "Pc", "Pd", "Ps", "Pe", "Pi",
+    "Pf", "Po", "Z", "Zs", "Zl", "Zp", "S", "Sm", "Sc", "Sk", "So", "C", "Cc", "Cf", "Co", "Cn",
 ];
 
 fn push_literal(out: &mut String, c: char) {

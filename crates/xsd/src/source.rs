@@ -213,9 +213,11 @@ impl<'f> Loader<'f> {
         match node.local.as_str() {
             "include" | "redefine" => {
                 let redefines = node.local == "redefine";
-                let empty = document.tree.children(child).iter().all(|id| {
-                    document.tree.node(*id).is_none_or(|node| node.local == "annotation")
-                });
+                let empty = document
+                    .tree
+                    .children(child)
+                    .iter()
+                    .all(|id| document.tree.node(*id).is_none_or(|node| node.local == "annotation"));
                 let Some(location) = location else { return };
                 let found = self.find(origin, &base, &location, Wanted::Same(target));
                 if redefines {
@@ -232,9 +234,14 @@ impl<'f> Loader<'f> {
                 if wanted == target {
                     let (rule, message) = match namespace {
                         Some(_) => ("src-import.1.1", "an import must be of another namespace than the schema's own"),
-                        None => ("src-import.1.2", "an import without `namespace` needs a schema that has a target namespace"),
+                        None => (
+                            "src-import.1.2",
+                            "an import without `namespace` needs a schema that has a target namespace",
+                        ),
                     };
-                    self.findings.error(rule, origin, message).hint("`xs:include` takes in a document of the same namespace");
+                    self.findings
+                        .error(rule, origin, message)
+                        .hint("`xs:include` takes in a document of the same namespace");
                     return;
                 }
                 if let Some(document) = self.documents.all.get_mut(index as usize) {
@@ -329,9 +336,9 @@ fn resolve(base: &str, location: &str) -> String {
     let parsed = UriRef::parse(location).ok();
     let base = fluent_uri::Uri::parse(base).ok();
     match (parsed, base) {
-        (Some(reference), Some(base)) => {
-            reference.resolve_against(&base.strip_fragment()).map_or_else(|_| location.to_owned(), |uri| uri.to_string())
-        }
+        (Some(reference), Some(base)) => reference
+            .resolve_against(&base.strip_fragment())
+            .map_or_else(|_| location.to_owned(), |uri| uri.to_string()),
         _ => location.to_owned(),
     }
 }

@@ -47,12 +47,24 @@ const PROCESS: Kind = Kind::OneOf(&["lax", "skip", "strict"]);
 const MIN: (&str, Kind) = ("minOccurs", Kind::Count);
 const MAX: (&str, Kind) = ("maxOccurs", Kind::CountOrUnbounded);
 
-macro_rules! model { () => { "(group |all |choice |sequence )?" }; }
-macro_rules! attributes { () => { "(attribute |attributeGroup )*(anyAttribute )?" }; }
+macro_rules! model {
+    () => {
+        "(group |all |choice |sequence )?"
+    };
+}
+macro_rules! attributes {
+    () => {
+        "(attribute |attributeGroup )*(anyAttribute )?"
+    };
+}
 macro_rules! facets { () => {
     "(minExclusive |minInclusive |maxExclusive |maxInclusive |totalDigits |fractionDigits |length |minLength |maxLength |enumeration |whiteSpace |pattern )*"
 }; }
-macro_rules! noted { ($rest:expr) => { concat!("(annotation )?", $rest) }; }
+macro_rules! noted {
+    ($rest:expr) => {
+        concat!("(annotation )?", $rest)
+    };
+}
 
 const ATTRIBUTES_LAST: &str = "a model, then attributes, then `anyAttribute`";
 const NOTE_ONLY: &str = "one `annotation` at most";
@@ -63,8 +75,14 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
     let rule = |attributes, required, children, order| Some(Rule { attributes, required, children, order });
     match local {
         "schema" if parent.is_empty() => rule(
-            &[("targetNamespace", Kind::Text), ("version", Kind::Text), ("finalDefault", SIMPLE_DEFAULT), ("blockDefault", BLOCK),
-              ("attributeFormDefault", FORM), ("elementFormDefault", FORM)],
+            &[
+                ("targetNamespace", Kind::Text),
+                ("version", Kind::Text),
+                ("finalDefault", SIMPLE_DEFAULT),
+                ("blockDefault", BLOCK),
+                ("attributeFormDefault", FORM),
+                ("elementFormDefault", FORM),
+            ],
             &[],
             "(include |import |redefine |annotation )*((simpleType |complexType |group |attributeGroup |element |attribute |notation )(annotation )*)*",
             "`include`, `import` and `redefine` first, then declarations",
@@ -78,25 +96,58 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
         ),
         "import" => rule(&[("namespace", Kind::Text), ("schemaLocation", Kind::Text)], &[], noted!(""), NOTE_ONLY),
         "annotation" => rule(&[], &[], "(appinfo |documentation )*", "`appinfo` and `documentation`"),
-        "notation" => rule(&[("name", Kind::Name), ("public", Kind::Text), ("system", Kind::Text)], &["name"], noted!(""), NOTE_ONLY),
+        "notation" => rule(
+            &[("name", Kind::Name), ("public", Kind::Text), ("system", Kind::Text)],
+            &["name"],
+            noted!(""),
+            NOTE_ONLY,
+        ),
         "element" if top => rule(
-            &[("name", Kind::Name), ("type", Kind::QName), ("substitutionGroup", Kind::QName), ("nillable", Kind::Boolean),
-              ("default", Kind::Text), ("fixed", Kind::Text), ("abstract", Kind::Boolean), ("final", DERIVE), ("block", BLOCK)],
+            &[
+                ("name", Kind::Name),
+                ("type", Kind::QName),
+                ("substitutionGroup", Kind::QName),
+                ("nillable", Kind::Boolean),
+                ("default", Kind::Text),
+                ("fixed", Kind::Text),
+                ("abstract", Kind::Boolean),
+                ("final", DERIVE),
+                ("block", BLOCK),
+            ],
             &["name"],
             noted!("(simpleType |complexType )?(unique |key |keyref )*"),
             "one type, then identity constraints",
         ),
         "element" if parent == "all" => rule(
-            &[("name", Kind::Name), ("ref", Kind::QName), ("type", Kind::QName), ("nillable", Kind::Boolean), ("default", Kind::Text),
-              ("fixed", Kind::Text), ("form", FORM), ("block", BLOCK), ("minOccurs", Kind::OneOf(&["0", "1"])),
-              ("maxOccurs", Kind::OneOf(&["0", "1"]))],
+            &[
+                ("name", Kind::Name),
+                ("ref", Kind::QName),
+                ("type", Kind::QName),
+                ("nillable", Kind::Boolean),
+                ("default", Kind::Text),
+                ("fixed", Kind::Text),
+                ("form", FORM),
+                ("block", BLOCK),
+                ("minOccurs", Kind::OneOf(&["0", "1"])),
+                ("maxOccurs", Kind::OneOf(&["0", "1"])),
+            ],
             &[],
             noted!("(simpleType |complexType )?(unique |key |keyref )*"),
             "one type, then identity constraints",
         ),
         "element" => rule(
-            &[("name", Kind::Name), ("ref", Kind::QName), ("type", Kind::QName), ("nillable", Kind::Boolean), ("default", Kind::Text),
-              ("fixed", Kind::Text), ("form", FORM), ("block", BLOCK), MIN, MAX],
+            &[
+                ("name", Kind::Name),
+                ("ref", Kind::QName),
+                ("type", Kind::QName),
+                ("nillable", Kind::Boolean),
+                ("default", Kind::Text),
+                ("fixed", Kind::Text),
+                ("form", FORM),
+                ("block", BLOCK),
+                MIN,
+                MAX,
+            ],
             &[],
             noted!("(simpleType |complexType )?(unique |key |keyref )*"),
             "one type, then identity constraints",
@@ -108,14 +159,27 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
             "one `simpleType`",
         ),
         "attribute" => rule(
-            &[("name", Kind::Name), ("ref", Kind::QName), ("type", Kind::QName), ("use", USE), ("default", Kind::Text),
-              ("fixed", Kind::Text), ("form", FORM)],
+            &[
+                ("name", Kind::Name),
+                ("ref", Kind::QName),
+                ("type", Kind::QName),
+                ("use", USE),
+                ("default", Kind::Text),
+                ("fixed", Kind::Text),
+                ("form", FORM),
+            ],
             &[],
             noted!("(simpleType )?"),
             "one `simpleType`",
         ),
         "complexType" if top => rule(
-            &[("name", Kind::Name), ("mixed", Kind::Boolean), ("abstract", Kind::Boolean), ("final", DERIVE), ("block", DERIVE)],
+            &[
+                ("name", Kind::Name),
+                ("mixed", Kind::Boolean),
+                ("abstract", Kind::Boolean),
+                ("final", DERIVE),
+                ("block", DERIVE),
+            ],
             &["name"],
             noted!(concat!("(simpleContent |complexContent |", model!(), attributes!(), ")")),
             ATTRIBUTES_LAST,
@@ -127,11 +191,18 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
             ATTRIBUTES_LAST,
         ),
         "simpleContent" => rule(&[], &[], noted!("(restriction |extension )"), "a `restriction` or an `extension`"),
-        "complexContent" => rule(&[("mixed", Kind::Boolean)], &[], noted!("(restriction |extension )"), "a `restriction` or an `extension`"),
+        "complexContent" => rule(
+            &[("mixed", Kind::Boolean)],
+            &[],
+            noted!("(restriction |extension )"),
+            "a `restriction` or an `extension`",
+        ),
         "extension" if parent == "simpleContent" => {
             rule(&[("base", Kind::QName)], &["base"], noted!(attributes!()), "attributes, then `anyAttribute`")
         }
-        "extension" => rule(&[("base", Kind::QName)], &["base"], noted!(concat!(model!(), attributes!())), ATTRIBUTES_LAST),
+        "extension" => {
+            rule(&[("base", Kind::QName)], &["base"], noted!(concat!(model!(), attributes!())), ATTRIBUTES_LAST)
+        }
         "restriction" if parent == "complexContent" => {
             rule(&[("base", Kind::QName)], &["base"], noted!(concat!(model!(), attributes!())), ATTRIBUTES_LAST)
         }
@@ -141,9 +212,12 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
             noted!(concat!("(simpleType )?", facets!(), attributes!())),
             "a `simpleType`, then facets, then attributes",
         ),
-        "restriction" => {
-            rule(&[("base", Kind::QName)], &[], noted!(concat!("(simpleType )?", facets!())), "a `simpleType`, then facets")
-        }
+        "restriction" => rule(
+            &[("base", Kind::QName)],
+            &[],
+            noted!(concat!("(simpleType )?", facets!())),
+            "a `simpleType`, then facets",
+        ),
         "simpleType" if top => rule(
             &[("name", Kind::Name), ("final", SIMPLE)],
             &["name"],
@@ -153,7 +227,12 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
         "simpleType" => rule(&[], &[], noted!("(restriction |list |union )"), "a `restriction`, a `list` or a `union`"),
         "list" => rule(&[("itemType", Kind::QName)], &[], noted!("(simpleType )?"), "one `simpleType`"),
         "union" => rule(&[("memberTypes", Kind::QNames)], &[], noted!("(simpleType )*"), "`simpleType`s"),
-        "group" if top => rule(&[("name", Kind::Name)], &["name"], noted!("(all |choice |sequence )"), "one model: `all`, `choice` or `sequence`"),
+        "group" if top => rule(
+            &[("name", Kind::Name)],
+            &["name"],
+            noted!("(all |choice |sequence )"),
+            "one model: `all`, `choice` or `sequence`",
+        ),
         "group" => rule(&[("ref", Kind::QName), MIN, MAX], &["ref"], noted!(""), NOTE_ONLY),
         "attributeGroup" if top => {
             rule(&[("name", Kind::Name)], &["name"], noted!(attributes!()), "attributes, then `anyAttribute`")
@@ -166,15 +245,27 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
             noted!("(element )*"),
             "elements",
         ),
-        "choice" | "sequence" if parent == "group" && node.attribute("ref").is_none() => {
-            rule(&[], &[], noted!("(element |group |choice |sequence |any )*"), "elements, groups and models, but not `all`")
+        "choice" | "sequence" if parent == "group" && node.attribute("ref").is_none() => rule(
+            &[],
+            &[],
+            noted!("(element |group |choice |sequence |any )*"),
+            "elements, groups and models, but not `all`",
+        ),
+        "choice" | "sequence" => rule(
+            &[MIN, MAX],
+            &[],
+            noted!("(element |group |choice |sequence |any )*"),
+            "elements, groups and models, but not `all`",
+        ),
+        "any" => {
+            rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS), MIN, MAX], &[], noted!(""), NOTE_ONLY)
         }
-        "choice" | "sequence" => {
-            rule(&[MIN, MAX], &[], noted!("(element |group |choice |sequence |any )*"), "elements, groups and models, but not `all`")
+        "anyAttribute" => {
+            rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS)], &[], noted!(""), NOTE_ONLY)
         }
-        "any" => rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS), MIN, MAX], &[], noted!(""), NOTE_ONLY),
-        "anyAttribute" => rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS)], &[], noted!(""), NOTE_ONLY),
-        "unique" | "key" => rule(&[("name", Kind::Name)], &["name"], noted!("selector (field )+"), "a `selector`, then `field`s"),
+        "unique" | "key" => {
+            rule(&[("name", Kind::Name)], &["name"], noted!("selector (field )+"), "a `selector`, then `field`s")
+        }
         "keyref" => rule(
             &[("name", Kind::Name), ("refer", Kind::QName)],
             &["name", "refer"],
@@ -209,7 +300,11 @@ pub(crate) fn check(index: u32, document: &Document, findings: &mut Findings) {
     if !is_schema {
         let found = document.tree.node(root).map_or("nothing", |node| node.name.as_str());
         let origin = Origin { document: index, node: root };
-        findings.error("cvc-elt.1", origin, format!("a schema document must start with `schema` of XML Schema, found `{found}`"));
+        findings.error(
+            "cvc-elt.1",
+            origin,
+            format!("a schema document must start with `schema` of XML Schema, found `{found}`"),
+        );
         return;
     }
     let mut waiting = vec![(root, "")];
@@ -226,7 +321,11 @@ pub(crate) fn check(index: u32, document: &Document, findings: &mut Findings) {
         }
         if !node.text.trim_matches(names::is_space).is_empty() {
             let text = shown::text(node.text.trim());
-            findings.error("cvc-complex-type.2.3", origin, format!("no text may stand in `{}`, found `{text}`", node.name));
+            findings.error(
+                "cvc-complex-type.2.3",
+                origin,
+                format!("no text may stand in `{}`, found `{text}`", node.name),
+            );
             findings.hint("`xs:annotation` with `xs:documentation` holds text");
         }
         if local != "annotation" {
@@ -253,13 +352,16 @@ fn told(document: &Document, children: &[NodeId]) -> String {
 
 /// Says which child does not fit.
 fn misfit(document: &Document, origin: Origin, children: &[NodeId], rule: &Rule, local: &str, findings: &mut Findings) {
-    let words: Vec<&str> = rule.children.split(|c: char| !c.is_ascii_alphabetic()).filter(|word| !word.is_empty()).collect();
+    let words: Vec<&str> =
+        rule.children.split(|c: char| !c.is_ascii_alphabetic()).filter(|word| !word.is_empty()).collect();
     for child in children {
         let Some(node) = document.tree.node(*child) else { continue };
         let origin = Origin { node: *child, ..origin };
         if node.namespace != XSD {
             let message = format!("only elements of XML Schema may stand in `{local}`, found `{}`", node.name);
-            findings.error("cvc-complex-type.2.4", origin, message).hint("`xs:appinfo` holds elements of other namespaces");
+            findings
+                .error("cvc-complex-type.2.4", origin, message)
+                .hint("`xs:appinfo` holds elements of other namespaces");
             return;
         }
         if !words.contains(&node.local.as_str()) {
@@ -279,8 +381,11 @@ fn misfit(document: &Document, origin: Origin, children: &[NodeId], rule: &Rule,
 }
 
 fn listed(document: &Document, children: &[NodeId]) -> String {
-    let names: Vec<String> =
-        children.iter().filter_map(|child| document.tree.node(*child)).map(|node| format!("`{}`", node.local)).collect();
+    let names: Vec<String> = children
+        .iter()
+        .filter_map(|child| document.tree.node(*child))
+        .map(|node| format!("`{}`", node.local))
+        .collect();
     match names.len() {
         0..=6 => names.join(", "),
         more => format!("{} and {} more", names.get(..5).unwrap_or_default().join(", "), more - 5),
@@ -306,9 +411,17 @@ fn attributes(
         if attribute.local == "id" {
             let value = attribute.value.trim();
             if !names::is_ncname(value) {
-                findings.error("cvc-attribute.3", origin, format!("`id` must be a name without colon, found `{}`", shown::text(value)));
+                findings.error(
+                    "cvc-attribute.3",
+                    origin,
+                    format!("`id` must be a name without colon, found `{}`", shown::text(value)),
+                );
             } else if !ids.insert(value.to_owned()) {
-                findings.error("cvc-id.2", origin, format!("`{value}` must be the `id` of one element, found another one"));
+                findings.error(
+                    "cvc-id.2",
+                    origin,
+                    format!("`{value}` must be the `id` of one element, found another one"),
+                );
             }
             continue;
         }
@@ -340,16 +453,25 @@ fn ill(kind: Kind, value: &str) -> Option<String> {
     let (fits, need) = match kind {
         Kind::Name => (names::is_ncname(value), "a name without colon".to_owned()),
         Kind::QName => (names::split(value).is_some(), "a name, with or without a prefix".to_owned()),
-        Kind::QNames => {
-            (value.split(names::is_space).filter(|word| !word.is_empty()).all(|word| names::split(word).is_some()), "names".to_owned())
-        }
+        Kind::QNames => (
+            value.split(names::is_space).filter(|word| !word.is_empty()).all(|word| names::split(word).is_some()),
+            "names".to_owned(),
+        ),
         Kind::Boolean => (matches!(value, "true" | "false" | "0" | "1"), "`true` or `false`".to_owned()),
         Kind::Count => (is_count(value), "a whole number from 0".to_owned()),
-        Kind::CountOrUnbounded => (value == "unbounded" || is_count(value), "a whole number from 0, or `unbounded`".to_owned()),
-        Kind::OneOf(words) => (words.contains(&value), words.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(" or ")),
+        Kind::CountOrUnbounded => {
+            (value == "unbounded" || is_count(value), "a whole number from 0, or `unbounded`".to_owned())
+        }
+        Kind::OneOf(words) => {
+            (words.contains(&value), words.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(" or "))
+        }
         Kind::Methods(words) => (
-            value == "#all" || value.split(names::is_space).filter(|word| !word.is_empty()).all(|word| words.contains(&word)),
-            format!("`#all`, or some of {}", words.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(", ")),
+            value == "#all"
+                || value.split(names::is_space).filter(|word| !word.is_empty()).all(|word| words.contains(&word)),
+            format!(
+                "`#all`, or some of {}",
+                words.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(", ")
+            ),
         ),
         Kind::Namespaces => {
             let words = || value.split(names::is_space).filter(|word| !word.is_empty());
@@ -369,11 +491,50 @@ fn is_count(value: &str) -> bool {
 /// The name of an element of XML Schema, if it is one.
 fn known(local: &str) -> Option<&'static str> {
     const ALL: [&str; 44] = [
-        "schema", "include", "redefine", "import", "annotation", "appinfo", "documentation", "notation", "element", "attribute",
-        "complexType", "simpleContent", "complexContent", "extension", "restriction", "simpleType", "list", "union", "group",
-        "attributeGroup", "all", "choice", "sequence", "any", "anyAttribute", "unique", "key", "keyref", "selector", "field",
-        "length", "minLength", "maxLength", "fractionDigits", "totalDigits", "minInclusive", "minExclusive", "maxInclusive",
-        "maxExclusive", "whiteSpace", "pattern", "enumeration", "assert", "alternative",
+        "schema",
+        "include",
+        "redefine",
+        "import",
+        "annotation",
+        "appinfo",
+        "documentation",
+        "notation",
+        "element",
+        "attribute",
+        "complexType",
+        "simpleContent",
+        "complexContent",
+        "extension",
+        "restriction",
+        "simpleType",
+        "list",
+        "union",
+        "group",
+        "attributeGroup",
+        "all",
+        "choice",
+        "sequence",
+        "any",
+        "anyAttribute",
+        "unique",
+        "key",
+        "keyref",
+        "selector",
+        "field",
+        "length",
+        "minLength",
+        "maxLength",
+        "fractionDigits",
+        "totalDigits",
+        "minInclusive",
+        "minExclusive",
+        "maxInclusive",
+        "maxExclusive",
+        "whiteSpace",
+        "pattern",
+        "enumeration",
+        "assert",
+        "alternative",
     ];
     ALL.into_iter().find(|known| *known == local)
 }

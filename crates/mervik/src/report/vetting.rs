@@ -3,10 +3,45 @@
 use super::excerpt::{self, printable};
 use super::text::{in_words, label};
 use crate::style::{Paint, Tone};
+use mervik_document::Place;
 use mervik_document::{Severity, shown};
-use mervik_json_schema::vet::Remark;
+use mervik_json_schema::vet;
 use serde::Serialize;
+use std::borrow::Cow;
 use std::io::{self, Write};
+use std::sync::Arc;
+
+/// One thing that there is to say about a schema of any language.
+#[derive(Clone, Debug)]
+pub(crate) struct Told {
+    pub(crate) rule: Cow<'static, str>,
+    pub(crate) severity: Severity,
+    pub(crate) source: Arc<str>,
+    pub(crate) at: String,
+    pub(crate) place: Place,
+    pub(crate) line_text: Arc<str>,
+    pub(crate) width: u32,
+    pub(crate) message: String,
+    pub(crate) hint: Option<String>,
+    /// How to mend it, as a phrase.
+    pub(crate) fix: Option<String>,
+}
+
+impl From<vet::Remark> for Told {
+    fn from(remark: vet::Remark) -> Self {
+        let vet::Remark { rule, source, at, place, line_text, width, message, hint, fix, .. } = remark;
+        let (severity, rule) = (rule.severity, Cow::Borrowed(rule.id));
+        Told { rule, severity, source, at, place, line_text, width, message, hint, fix: fix.map(|fix| fix.says) }
+    }
+}
+
+impl From<mervik_xsd::Remark> for Told {
+    fn from(remark: mervik_xsd::Remark) -> Self {
+        let mervik_xsd::Remark { rule, severity, source, at, place, line_text, width, message, hint } = remark;
+        let (rule, line_text) = (Cow::Borrowed(rule), line_text.into());
+        Told { rule, severity, source, at, place, line_text, width, message, hint, fix: None }
+    }
+}
 
 /// What there is to say about one schema.
 pub(crate) struct SchemaRemarks {
@@ -14,7 +49,7 @@ pub(crate) struct SchemaRemarks {
     /// How much was mended before.
     pub(crate) mended: usize,
     /// What is told.
-    pub(crate) remarks: Vec<Remark>,
+    pub(crate) remarks: Vec<Told>,
     /// How many hints there are, told or not.
     pub(crate) hints: usize,
 }
@@ -55,7 +90,7 @@ struct Counts {
 
 impl Counts {
     fn add(&mut self, schema: &SchemaRemarks) {
-        let of = |severity| schema.remarks.iter().filter(|remark| remark.rule.severity == severity).count() as u64;
+        let of = |severity| schema.remarks.iter().filter(|remark| remark.severity == severity).count() as u64;
         self.schemas += 1;
         self.errors += of(Severity::Error);
         self.warnings += of(Severity::Warning);
@@ -75,23 +110,23 @@ struct Text<W> {
 }
 
 impl<W: Write> Text<W> {
-    fn remark(&mut self, remark: &Remark) -> io::Result<()> {
+    fn remark(&mut self, remark: &Told) -> io::Result<()> {
         let paint = self.paint;
-        let tone = match remark.rule.severity {
+        let tone = match remark.severity {
             Severity::Error => Tone::Bad,
             Severity::Warning => Tone::Doubt,
             Severity::Hint => Tone::Help,
         };
         let place = format!("{}:{}:{}", remark.source, remark.place.line, remark.place.column);
         let at = shown::text(&in_words(&remark.at));
-        let severity = paint.tone(tone, remark.rule.severity.word());
+        let severity = paint.tone(tone, remark.severity.word());
         writeln!(
             self.out,
             "{}   {severity}   {}",
             paint.tone(Tone::Place, printable(&place)),
             paint.tone(Tone::Place, at)
         )?;
-        let rule = paint.tone(Tone::Quiet, format!("{}:", remark.rule.id));
+        let rule = paint.tone(Tone::Quiet, format!("{}:", remark.rule));
         writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&remark.message)))?;
         let at = excerpt::byte_of(&remark.line_text, remark.place.column);
         let cut = excerpt::cut(&remark.line_text, at, remark.width as usize, self.width);
@@ -101,7 +136,7 @@ impl<W: Write> Text<W> {
             writeln!(self.out, "   {} {}", label(paint, Tone::Help, "hint"), printable(hint))?;
         }
         if let Some(fix) = &remark.fix {
-            writeln!(self.out, "   {} {}", label(paint, Tone::Good, "fix"), printable(&fix.says))?;
+            writeln!(self.out, "   {} {}", label(paint, Tone::Good, "fix"), printable(fix))?;
         }
         writeln!(self.out)
     }
@@ -175,7 +210,7 @@ struct SchemaJson<'r> {
 }
 
 fn schema_json(schema: &SchemaRemarks) -> SchemaJson<'_> {
-    let remark = |remark: &'_ Remark| -> bool { remark.rule.severity < Severity::Hint };
+    let remark = |remark: &'_ Told| -> bool { remark.severity < Severity::Hint };
     SchemaJson {
         schema: &schema.name,
         sound: !schema.remarks.iter().any(remark),
@@ -184,15 +219,15 @@ fn schema_json(schema: &SchemaRemarks) -> SchemaJson<'_> {
             .remarks
             .iter()
             .map(|remark| RemarkJson {
-                rule: remark.rule.id,
+                rule: &remark.rule,
                 at: &remark.at,
                 line: remark.place.line,
                 column: remark.place.column,
                 schema: &remark.source,
-                severity: remark.rule.severity.word(),
+                severity: remark.severity.word(),
                 message: &remark.message,
                 hint: remark.hint.as_deref(),
-                fix: remark.fix.as_ref().map(|fix| fix.says.as_str()),
+                fix: remark.fix.as_deref(),
             })
             .collect(),
     }

@@ -35,7 +35,7 @@ impl Handler for Log {
         ControlFlow::Continue(())
     }
 
-    fn end(&mut self, empty: bool, _spot: &Spot<'_>) -> ControlFlow<()> {
+    fn end(&mut self, empty: bool, _scope: &Namespaces, _spot: &Spot<'_>) -> ControlFlow<()> {
         self.lines.push(if empty { "/>" } else { ">" }.to_owned());
         ControlFlow::Continue(())
     }

@@ -10,7 +10,8 @@ impl Builder<'_> {
     pub(super) fn xml_attributes(&mut self, xml: NsId) {
         for (local, ty) in [("lang", "language"), ("space", "NCName"), ("base", "anyURI"), ("id", "ID")] {
             let xsd = self.out.names.intern_namespace(crate::names::XSD);
-            let ty = self.out.names.find(xsd, ty).and_then(|name| self.out.global_type(name)).unwrap_or(ANY_SIMPLE_TYPE);
+            let ty =
+                self.out.names.find(xsd, ty).and_then(|name| self.out.global_type(name)).unwrap_or(ANY_SIMPLE_TYPE);
             let name = self.out.names.intern(xml, local);
             self.push_global_attribute(Attribute { name, origin: None, ty, value: None });
         }
@@ -170,7 +171,8 @@ impl Builder<'_> {
         {
             let ty = self.out.attribute(id).map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty);
             if !own.fixed || self.key_of(ty, own) != self.key_of(ty, declared) {
-                let message = format!("the attribute is fixed to `{}` where it is declared", shown::text(&declared.text));
+                let message =
+                    format!("the attribute is fixed to `{}` where it is declared", shown::text(&declared.text));
                 self.findings.error("au-props-correct.2", origin, message);
             }
         }

@@ -104,7 +104,10 @@ impl Builder<'_> {
             ty.content = match (self.out.ty(base), extends) {
                 (Some(Type::Simple(_)), _) => {
                     let message = "`complexContent` must be derived from a complex type, found a simple one";
-                    self.findings.error("src-ct.1", within, message).at("base").hint("`simpleContent` takes a simple type");
+                    self.findings
+                        .error("src-ct.1", within, message)
+                        .at("base")
+                        .hint("`simpleContent` takes a simple type");
                     own
                 }
                 (_, true) => self.extended_content(base, own, within),
@@ -127,13 +130,20 @@ impl Builder<'_> {
                 (Derivation::Extension, _) => "cos-ct-extends.2.2",
                 (Derivation::Restriction, _) => "derivation-ok-restriction.1",
             };
-            let message = format!("`{}` is final: there must be no {} of it", self.out.type_name(base), derivation.word());
+            let message =
+                format!("`{}` is final: there must be no {} of it", self.out.type_name(base), derivation.word());
             self.findings.error(rule, within, message).at("base");
         }
     }
 
     /// Joins attributes with those of the base (Part 1, section 3.4.2).
-    fn derive_attributes(&mut self, ty: &mut ComplexType, mut uses: Vec<AttributeUse>, any: Option<Wildcard>, within: Origin) {
+    fn derive_attributes(
+        &mut self,
+        ty: &mut ComplexType,
+        mut uses: Vec<AttributeUse>,
+        any: Option<Wildcard>,
+        within: Origin,
+    ) {
         let (inherited, base_any) = match self.out.ty(ty.base) {
             Some(Type::Complex(base)) => (base.attributes.clone(), base.any_attribute.clone()),
             _ => (Vec::new(), None),
@@ -174,7 +184,10 @@ impl Builder<'_> {
             ty.is_some_and(|ty| ty.role == Role::Id)
         };
         if let Some(second) = uses.iter().filter(id_of).nth(1) {
-            let message = format!("a type must have one attribute of type `xs:ID`, found `{}` too", self.out.names.local(second.name));
+            let message = format!(
+                "a type must have one attribute of type `xs:ID`, found `{}` too",
+                self.out.names.local(second.name)
+            );
             let at = second.origin.filter(|at| self.is_within(*at, origin)).unwrap_or(origin);
             self.findings.error("ct-props-correct.5", at, message);
         }
@@ -195,7 +208,8 @@ impl Builder<'_> {
             let Some(inherited) = base.iter().find(|base| base.name == own.name) else {
                 let namespace = self.out.names.namespace_of(own.name);
                 if !own.prohibited && !base_any.is_some_and(|any| any.namespaces.allows(Some(namespace))) {
-                    let message = format!("a restriction must not add the attribute `{local}`, which the base does not have");
+                    let message =
+                        format!("a restriction must not add the attribute `{local}`, which the base does not have");
                     self.findings.error("derivation-ok-restriction.2.2", at, message);
                 }
                 continue;
@@ -212,7 +226,9 @@ impl Builder<'_> {
             if own.prohibited {
                 continue;
             }
-            let type_of = |one: &AttributeUse| self.out.attribute(one.attribute).map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty);
+            let type_of = |one: &AttributeUse| {
+                self.out.attribute(one.attribute).map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty)
+            };
             let (own_type, base_type) = (type_of(own), type_of(inherited));
             if !self.out.simple_derived(own_type, base_type, Methods::NONE) {
                 let message = format!(
@@ -223,11 +239,13 @@ impl Builder<'_> {
                 self.findings.error("derivation-ok-restriction.2.1.2", at, message);
             }
             if let Some(fixed) = inherited.value.as_ref().filter(|value| value.fixed) {
-                let same = own.value.as_ref().is_some_and(|value| {
-                    value.fixed && self.key_of(base_type, value) == self.key_of(base_type, fixed)
-                });
+                let same = own
+                    .value
+                    .as_ref()
+                    .is_some_and(|value| value.fixed && self.key_of(base_type, value) == self.key_of(base_type, fixed));
                 if !same {
-                    let message = format!("the attribute `{local}` is fixed to `{}` in the base and must stay so", fixed.text);
+                    let message =
+                        format!("the attribute `{local}` is fixed to `{}` in the base and must stay so", fixed.text);
                     self.findings.error("derivation-ok-restriction.2.1.3", at, message);
                 }
             }
@@ -285,7 +303,10 @@ impl Builder<'_> {
             Content::Simple(simple) => {
                 if !matches!(own, Content::Empty) {
                     let message = "`complexContent` must not extend a type whose content is simple";
-                    self.findings.error("cos-ct-extends.1.4.1", within, message).at("base").hint("`simpleContent` extends it");
+                    self.findings
+                        .error("cos-ct-extends.1.4.1", within, message)
+                        .at("base")
+                        .hint("`simpleContent` extends it");
                 }
                 return Content::Simple(*simple);
             }
@@ -306,7 +327,8 @@ impl Builder<'_> {
             (Some(base), Some(own)) => {
                 let is_all = |particle: &Particle| matches!(particle.term, Term::Group(Compositor::All, _));
                 if is_all(&base) || is_all(&own) {
-                    let message = "`all` must be the whole content of a type: it cannot be extended, and extends nothing";
+                    let message =
+                        "`all` must be the whole content of a type: it cannot be extended, and extends nothing";
                     self.findings.error("cos-all-limited.1.2", within, message);
                 }
                 self.particles += super::particles::size(&base) + super::particles::size(&own);
@@ -332,7 +354,10 @@ impl Builder<'_> {
             Some(Type::Simple(_)) if extends => return Content::Simple(base),
             Some(Type::Simple(_)) => {
                 let message = "a restriction with `simpleContent` must be of a complex type, found a simple one";
-                self.findings.error("src-ct.2", within, message).at("base").hint("`xs:extension` adds attributes to a simple type");
+                self.findings
+                    .error("src-ct.2", within, message)
+                    .at("base")
+                    .hint("`xs:extension` adds attributes to a simple type");
                 return Content::Simple(base);
             }
             Some(Type::Complex(complex)) => match &complex.content {

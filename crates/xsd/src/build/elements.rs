@@ -24,7 +24,8 @@ impl Builder<'_> {
 
     fn make_element(&mut self, name: NameId, origin: Origin, global: bool) -> Element {
         let mut element = unmade(name, origin, global);
-        let inline = self.child(origin, &["simpleType", "complexType"]).and_then(|(at, _)| self.type_at.get(&at).copied());
+        let inline =
+            self.child(origin, &["simpleType", "complexType"]).and_then(|(at, _)| self.type_at.get(&at).copied());
         let named = self.value(origin, "type").is_some();
         if named && inline.is_some() {
             let message = "an element must have either `type` or a type within, found both";
@@ -48,8 +49,9 @@ impl Builder<'_> {
     /// An element with a head and without a type has the type of its head.
     fn inherit_types(&mut self, count: usize) {
         let heads: Vec<Option<ElementId>> = self.out.elements.iter().take(count).map(|element| element.head).collect();
-        let (ordered, circles) =
-            super::order(count, |index| heads.get(index).copied().flatten().map(|head| head.0 as usize).into_iter().collect());
+        let (ordered, circles) = super::order(count, |index| {
+            heads.get(index).copied().flatten().map(|head| head.0 as usize).into_iter().collect()
+        });
         for circle in circles {
             let Some(origin) = self.out.elements.get(circle).and_then(|element| element.origin) else { continue };
             let message = "an element must not stand in its own place, however far around";
@@ -61,7 +63,8 @@ impl Builder<'_> {
         for index in ordered {
             let Some(element) = self.out.elements.get(index) else { continue };
             let (Some(origin), Some(head)) = (element.origin, element.head) else { continue };
-            let told = self.value(origin, "type").is_some() || self.child(origin, &["simpleType", "complexType"]).is_some();
+            let told =
+                self.value(origin, "type").is_some() || self.child(origin, &["simpleType", "complexType"]).is_some();
             let ty = self.out.element(head).map(|head| head.ty);
             if let (false, Some(ty), Some(element)) = (told, ty, self.out.elements.get_mut(index)) {
                 element.ty = ty;
@@ -128,8 +131,9 @@ impl Builder<'_> {
                 let ty_of_member = self.out.element(*member).map_or(ANY_TYPE, |member| member.ty);
                 let methods = self.out.derivation(ty_of_member, ty);
                 !block.has(Methods::SUBSTITUTION)
-                    && (methods.is_some_and(|methods| !methods.has(block.with(around).and(Methods::EXTENSION.with(Methods::RESTRICTION))))
-                        || (methods.is_none() && self.out.derived_ok(ty_of_member, ty, block)))
+                    && (methods.is_some_and(|methods| {
+                        !methods.has(block.with(around).and(Methods::EXTENSION.with(Methods::RESTRICTION)))
+                    }) || (methods.is_none() && self.out.derived_ok(ty_of_member, ty, block)))
             });
             if let Some(head) = self.out.elements.get_mut(head.0 as usize) {
                 head.members = all;

@@ -7,8 +7,13 @@ use mervik_xml::names;
 
 impl Builder<'_> {
     pub(super) fn identities(&mut self) {
-        let declared: Vec<(usize, Origin)> =
-            self.out.elements.iter().enumerate().filter_map(|(index, element)| Some((index, element.origin?))).collect();
+        let declared: Vec<(usize, Origin)> = self
+            .out
+            .elements
+            .iter()
+            .enumerate()
+            .filter_map(|(index, element)| Some((index, element.origin?)))
+            .collect();
         let mut refers = Vec::new();
         for (index, origin) in declared {
             for (at, node) in self.children(origin) {
@@ -30,7 +35,10 @@ impl Builder<'_> {
         for (id, origin) in refers {
             let Some(name) = self.refer(origin, "refer", Kind::Identity) else { continue };
             let target = self.out.globals.get(&(Kind::Identity, name)).map(|id| IdentityId(*id));
-            let Some((target, known)) = target.and_then(|id| Some((id, self.out.identities.get(id.0 as usize)?))) else { continue };
+            let Some((target, known)) = target.and_then(|id| Some((id, self.out.identities.get(id.0 as usize)?)))
+            else {
+                continue;
+            };
             let count = known.fields.len();
             if known.kind == IdentityKind::KeyRef {
                 let message = format!("`{}` must be a `key` or `unique`, found a `keyref`", self.out.names.local(name));
@@ -85,7 +93,8 @@ impl Builder<'_> {
             };
             let message = format!("a {word} must be a path such as {form} or `.//a`, found `{}`", shown::text(text));
             self.findings.error(rule, origin, message).at("xpath");
-            self.findings.hint("names of children, `*`, `.` and a leading `.//` are all there is; prefixes must be declared");
+            self.findings
+                .hint("names of children, `*`, `.` and a leading `.//` are all there is; prefixes must be declared");
         }
         read
     }

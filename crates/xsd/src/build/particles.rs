@@ -93,7 +93,9 @@ impl Builder<'_> {
                         particles.push(particle);
                     }
                 }
-                if compositor == Compositor::All && particles.iter().any(|particle| particle.max.is_none_or(|max| max > 1)) {
+                if compositor == Compositor::All
+                    && particles.iter().any(|particle| particle.max.is_none_or(|max| max > 1))
+                {
                     let message = "the elements of `all` must occur once at most";
                     self.findings.error("cos-all-limited.2", origin, message);
                 }

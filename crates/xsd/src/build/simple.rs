@@ -2,7 +2,9 @@
 
 use super::{Builder, order};
 use crate::component::*;
-use crate::datatype::{MAX_NESTED_TYPES, Bound, DERIVED, Enumeration, Facet, Facets, Form, Miss, Primitive, Scope, Value, WhiteSpace};
+use crate::datatype::{
+    Bound, DERIVED, Enumeration, Facet, Facets, Form, MAX_NESTED_TYPES, Miss, Primitive, Scope, Value, WhiteSpace,
+};
 use crate::names::{NameId, NsId};
 use crate::pattern::Pattern;
 use crate::source::methods;
@@ -48,7 +50,8 @@ impl Builder<'_> {
         };
         let any = Wildcard { namespaces: Allowed::Any, process: Process::Lax, origin: None };
         let every = Particle { min: 0, max: None, term: Term::Any(any.clone()), origin: None };
-        let content = Particle { min: 1, max: Some(1), term: Term::Group(Compositor::Sequence, vec![every]), origin: None };
+        let content =
+            Particle { min: 1, max: Some(1), term: Term::Group(Compositor::Sequence, vec![every]), origin: None };
         let any_type = ComplexType {
             name: None,
             origin: None,
@@ -153,7 +156,8 @@ impl Builder<'_> {
             if let Some(done) = made.get_mut(index) {
                 *done = true;
             }
-            let unmade = |needed: &TypeId| index_of.get(needed).is_some_and(|at| made.get(*at) != Some(&true) || *at == index);
+            let unmade =
+                |needed: &TypeId| index_of.get(needed).is_some_and(|at| made.get(*at) != Some(&true) || *at == index);
             // What is in a circle stays a type of any text.
             if needed.get(index).is_some_and(|needs| needs.iter().any(unmade)) {
                 continue;
@@ -184,8 +188,12 @@ impl Builder<'_> {
         } else if node.attribute(attribute).is_some() {
             needs.extend(self.refer_simple(within, attribute));
         }
-        let inline: Vec<Origin> =
-            self.children(within).into_iter().filter(|(_, node)| node.local == "simpleType").map(|(at, _)| at).collect();
+        let inline: Vec<Origin> = self
+            .children(within)
+            .into_iter()
+            .filter(|(_, node)| node.local == "simpleType")
+            .map(|(at, _)| at)
+            .collect();
         needs.extend(inline.iter().filter_map(|at| self.type_at.get(at).copied()));
         needs
     }
@@ -232,7 +240,10 @@ impl Builder<'_> {
                 let Some(base) = base else { return ty };
                 if base == ANY_SIMPLE_TYPE {
                     let message = "`xs:anySimpleType` has no form that could be restricted";
-                    self.findings.error("cos-st-restricts.1.1", within, message).at("base").hint("`xs:string` takes any text");
+                    self.findings
+                        .error("cos-st-restricts.1.1", within, message)
+                        .at("base")
+                        .hint("`xs:string` takes any text");
                     return ty;
                 }
                 self.restrict(&mut ty, base, within, "base");
@@ -389,7 +400,11 @@ impl Builder<'_> {
                     Ok(pattern) => patterns.push(pattern),
                     Err(error) => {
                         let place = text.chars().take(error.at).collect::<String>();
-                        let message = format!("`{}` must be a regular expression of XML Schema, found {}", shown::text(text), error.message);
+                        let message = format!(
+                            "`{}` must be a regular expression of XML Schema, found {}",
+                            shown::text(text),
+                            error.message
+                        );
                         self.findings.error("src-pattern", origin, message).at("value");
                         let hint = error.hint.unwrap_or_else(|| format!("after `{}`", shown::text(&place)));
                         self.findings.hint(hint);
@@ -412,7 +427,11 @@ impl Builder<'_> {
                         _ => WhiteSpace::Collapse,
                     };
                     if wanted < base_space {
-                        let message = format!("`whiteSpace` must be `{}` or stricter, found `{}`", base_space.name(), wanted.name());
+                        let message = format!(
+                            "`whiteSpace` must be `{}` or stricter, found `{}`",
+                            base_space.name(),
+                            wanted.name()
+                        );
                         self.findings.error("whiteSpace-valid-restriction", origin, message).at("value");
                     } else {
                         ty.white_space = wanted;
@@ -426,7 +445,9 @@ impl Builder<'_> {
                 Facet::MaxLength => ty.facets.max_length = count,
                 Facet::TotalDigits => {
                     if count == Some(0) {
-                        self.findings.error("cvc-attribute.3", origin, "`value` must be a whole number from 1, found `0`").at("value");
+                        self.findings
+                            .error("cvc-attribute.3", origin, "`value` must be a whole number from 1, found `0`")
+                            .at("value");
                     }
                     ty.facets.total_digits = count;
                 }
@@ -478,20 +499,35 @@ impl Builder<'_> {
     }
 
     /// A text as a value of a type, told when it is none.
-    fn base_value(&mut self, base: TypeId, text: &str, origin: Origin, rule: &'static str, facet: Facet) -> Option<Value<'static>> {
+    fn base_value(
+        &mut self,
+        base: TypeId,
+        text: &str,
+        origin: Origin,
+        rule: &'static str,
+        facet: Facet,
+    ) -> Option<Value<'static>> {
         let scope = NodeScope { tree: &self.document(origin).tree, node: origin.node };
         match self.out.reader().read(base, text, &scope) {
             Ok(value) => Some(value.into_owned()),
             Err(miss) => {
                 let why = crate::words::short_miss(&self.out, &miss);
-                let message = format!("`{facet}` must be a value of {}, found `{}`", self.quoted_type(base), shown::text(text));
+                let message =
+                    format!("`{facet}` must be a value of {}, found `{}`", self.quoted_type(base), shown::text(text));
                 self.findings.error(rule, origin, message).at("value").hint(why);
                 None
             }
         }
     }
 
-    fn bound_value(&mut self, base: TypeId, text: &str, origin: Origin, rule: &'static str, facet: Facet) -> Option<Value<'static>> {
+    fn bound_value(
+        &mut self,
+        base: TypeId,
+        text: &str,
+        origin: Origin,
+        rule: &'static str,
+        facet: Facet,
+    ) -> Option<Value<'static>> {
         let scope = NodeScope { tree: &self.document(origin).tree, node: origin.node };
         let read = self.out.reader().read(base, text, &scope);
         match read {
@@ -499,7 +535,9 @@ impl Builder<'_> {
             // An exclusive bound may repeat one of the base, which excludes that very value.
             Err(Miss { what: crate::datatype::What::Facet(missed), .. }) if missed.is_bound() && missed == facet => {
                 let mut top = base;
-                while self.out.simple(top).is_some_and(|ty| ty.facets.has_bounds()) && self.out.base(top) != ANY_SIMPLE_TYPE {
+                while self.out.simple(top).is_some_and(|ty| ty.facets.has_bounds())
+                    && self.out.base(top) != ANY_SIMPLE_TYPE
+                {
                     top = self.out.base(top);
                 }
                 let value = self.out.reader().read(top, text, &scope).ok()?.into_owned();
@@ -518,17 +556,49 @@ impl Builder<'_> {
         let has = |facet: Facet| seen.contains(&facet);
         let counts: [(Facet, &'static str, Option<u64>, Option<u64>, fn(u64, u64) -> bool, &str); 5] = [
             (Facet::Length, "length-valid-restriction", own.length, base.length, |own, base| own == base, "stay"),
-            (Facet::MinLength, "minLength-valid-restriction", own.min_length, base.min_length, |own, base| own >= base, "be at least"),
-            (Facet::MaxLength, "maxLength-valid-restriction", own.max_length, base.max_length, |own, base| own <= base, "be at most"),
-            (Facet::TotalDigits, "totalDigits-valid-restriction", own.total_digits, base.total_digits, |own, base| own <= base, "be at most"),
-            (Facet::FractionDigits, "fractionDigits-valid-restriction", own.fraction_digits, base.fraction_digits, |own, base| own <= base, "be at most"),
+            (
+                Facet::MinLength,
+                "minLength-valid-restriction",
+                own.min_length,
+                base.min_length,
+                |own, base| own >= base,
+                "be at least",
+            ),
+            (
+                Facet::MaxLength,
+                "maxLength-valid-restriction",
+                own.max_length,
+                base.max_length,
+                |own, base| own <= base,
+                "be at most",
+            ),
+            (
+                Facet::TotalDigits,
+                "totalDigits-valid-restriction",
+                own.total_digits,
+                base.total_digits,
+                |own, base| own <= base,
+                "be at most",
+            ),
+            (
+                Facet::FractionDigits,
+                "fractionDigits-valid-restriction",
+                own.fraction_digits,
+                base.fraction_digits,
+                |own, base| own <= base,
+                "be at most",
+            ),
         ];
         for (facet, rule, own, base_count, fits, word) in counts {
             if let (true, Some(own), Some(base_count)) = (has(facet), own, base_count) {
                 if base.fixed.contains(&facet) && own != base_count {
                     wrong.push((rule, facet, format!("`{facet}` is fixed in the base and must not be changed")));
                 } else if !fits(own, base_count) {
-                    wrong.push((rule, facet, format!("`{facet}` must {word} {base_count}, as the base has it, found {own}")));
+                    wrong.push((
+                        rule,
+                        facet,
+                        format!("`{facet}` must {word} {base_count}, as the base has it, found {own}"),
+                    ));
                 }
             }
         }
@@ -540,7 +610,10 @@ impl Builder<'_> {
             wrong.push(("minLength-less-than-equal-to-maxLength", facet, message));
         }
         if let Some(length) = own.length {
-            let beside = [(Facet::MinLength, own.min_length, base.min_length), (Facet::MaxLength, own.max_length, base.max_length)];
+            let beside = [
+                (Facet::MinLength, own.min_length, base.min_length),
+                (Facet::MaxLength, own.max_length, base.max_length),
+            ];
             for (facet, value, of_base) in beside {
                 let Some(value) = value else { continue };
                 let fits = if facet == Facet::MinLength { value <= length } else { value >= length };
@@ -578,7 +651,11 @@ impl Builder<'_> {
             if let (true, Some(own), Some(base_bound)) = (has(facet), own.bound(facet), base.bound(facet)) {
                 let order = own.value.compare(&base_bound.value);
                 if base.fixed.contains(&facet) && order != Some(Ordering::Equal) {
-                    wrong.push((bound_rule(facet), facet, format!("`{facet}` is fixed in the base and must not be changed")));
+                    wrong.push((
+                        bound_rule(facet),
+                        facet,
+                        format!("`{facet}` is fixed in the base and must not be changed"),
+                    ));
                 }
             }
         }
@@ -593,7 +670,10 @@ impl Builder<'_> {
                 continue;
             }
             let order = least.value.compare(&most.value);
-            if !(order == Some(Ordering::Less) || (equal && order == Some(Ordering::Equal)) || (order.is_none() && least.value.same(&most.value))) {
+            if !(order == Some(Ordering::Less)
+                || (equal && order == Some(Ordering::Equal))
+                || (order.is_none() && least.value.same(&most.value)))
+            {
                 let facet = if has(low) { low } else { high };
                 let message = format!("`{low}` must be below `{high}`, found `{}` and `{}`", least.text, most.text);
                 wrong.push((rule, facet, message));

@@ -40,7 +40,7 @@ impl Comparison<'_> {
         if let Term::Element(id) = &base.term
             && !self.members(*id).is_empty()
         {
-            return self.particle(own, &self.as_choice(*id, base));
+            return self.in_group(own, *id, base);
         }
         if let Term::Element(id) = &own.term
             && matches!(base.term, Term::Group(..))
@@ -65,7 +65,8 @@ impl Comparison<'_> {
                 let mut rest = base_parts.iter();
                 for part in own_parts {
                     if !rest.any(|base| self.particle(part, base).is_ok()) {
-                        let message = format!("{} must be one of the choices of the base, in their order", self.said(part));
+                        let message =
+                            format!("{} must be one of the choices of the base, in their order", self.said(part));
                         return Err(misfit("rcase-RecurseLax.2", part, own, message));
                     }
                 }
@@ -102,12 +103,45 @@ impl Comparison<'_> {
         let one = |id| Particle { min: 1, max: Some(1), term: Term::Element(id), origin: particle.origin };
         // Members are told as themselves: a head among them would be taken apart again.
         let parts = all.map(one).collect();
-        Particle { min: particle.min, max: particle.max, term: Term::Group(Compositor::Choice, parts), origin: particle.origin }
+        Particle {
+            min: particle.min,
+            max: particle.max,
+            term: Term::Group(Compositor::Choice, parts),
+            origin: particle.origin,
+        }
+    }
+
+    /// Whether a particle restricts a head that others may stand in the place of.
+    fn in_group(&self, own: &Particle, head: ElementId, base: &Particle) -> Outcome {
+        match &own.term {
+            Term::Element(id) => {
+                let mut all = std::iter::once(head).chain(self.members(head).iter().copied());
+                match all.find(|one| self.name(*one) == self.name(*id)) {
+                    Some(one) => self.element(*id, own, one, base),
+                    None => {
+                        let message =
+                            format!("{} must be able to stand in the place of {}", self.said(own), self.said(base));
+                        Err(misfit("rcase-RecurseLax.2", own, own, message))
+                    }
+                }
+            }
+            Term::Group(Compositor::Choice, parts) => {
+                let free = Particle { min: 0, max: None, term: base.term.clone(), origin: base.origin };
+                parts.iter().try_for_each(|part| self.in_group(part, head, &free))?;
+                self.range(total(own), base, own, "rcase-RecurseLax.1")
+            }
+            _ => {
+                let message = format!("{} must restrict {} of the base, and cannot", self.said(own), self.said(base));
+                Err(misfit("cos-particle-restrict.2", own, own, message))
+            }
+        }
     }
 
     /// Part 1, rcase-NameAndTypeOK.
     fn element(&self, a: ElementId, own: &Particle, b: ElementId, base: &Particle) -> Outcome {
-        let (Some(one), Some(of_base)) = (self.components.element(a), self.components.element(b)) else { return Ok(()) };
+        let (Some(one), Some(of_base)) = (self.components.element(a), self.components.element(b)) else {
+            return Ok(());
+        };
         let local = self.components.names.local(one.name);
         let wrong = |rule, message: String| Err(misfit(rule, own, own, message));
         if one.name != of_base.name {
@@ -119,15 +153,24 @@ impl Comparison<'_> {
             return Ok(());
         }
         if one.nillable && !of_base.nillable {
-            return wrong("rcase-NameAndTypeOK.2", format!("`{local}` is not nillable in the base and must not become so"));
+            return wrong(
+                "rcase-NameAndTypeOK.2",
+                format!("`{local}` is not nillable in the base and must not become so"),
+            );
         }
         if let Some(fixed) = of_base.value.as_ref().filter(|value| value.fixed)
             && !one.value.as_ref().is_some_and(|value| value.fixed && value.key == fixed.key)
         {
-            return wrong("rcase-NameAndTypeOK.4", format!("`{local}` is fixed to `{}` in the base and must stay so", fixed.text));
+            return wrong(
+                "rcase-NameAndTypeOK.4",
+                format!("`{local}` is fixed to `{}` in the base and must stay so", fixed.text),
+            );
         }
         if one.identities.iter().any(|id| !of_base.identities.contains(id)) {
-            return wrong("rcase-NameAndTypeOK.5", format!("`{local}` must not have identity constraints that the base does not have"));
+            return wrong(
+                "rcase-NameAndTypeOK.5",
+                format!("`{local}` must not have identity constraints that the base does not have"),
+            );
         }
         if of_base.block.and(one.block) != of_base.block {
             return wrong("rcase-NameAndTypeOK.6", format!("`{local}` must block all that it blocks in the base"));
@@ -163,7 +206,10 @@ impl Comparison<'_> {
         match wildcard.namespaces.allows(Some(namespace)) {
             true => Ok(()),
             false => {
-                let message = format!("`{}` must be of a namespace that the base lets in", self.components.names.local(element.name));
+                let message = format!(
+                    "`{}` must be of a namespace that the base lets in",
+                    self.components.names.local(element.name)
+                );
                 Err(misfit("rcase-NSCompat.1", own, own, message))
             }
         }
@@ -331,8 +377,11 @@ fn simple(particle: &Particle) -> Cow<'_, Particle> {
         let part = simple(part).into_owned();
         match part {
             // Groups of nothing are nothing, but for a choice, of which there is none to choose.
-            Particle { term: Term::Group(Compositor::Sequence | Compositor::All, ref inner), .. } if inner.is_empty() => {}
-            Particle { min: 1, max: Some(1), term: Term::Group(kind, inner), .. } if kind == *compositor && kind != Compositor::All => {
+            Particle { term: Term::Group(Compositor::Sequence | Compositor::All, ref inner), .. }
+                if inner.is_empty() => {}
+            Particle { min: 1, max: Some(1), term: Term::Group(kind, inner), .. }
+                if kind == *compositor && kind != Compositor::All =>
+            {
                 parts.extend(inner);
             }
             other => parts.push(other),

@@ -116,8 +116,11 @@ impl Model {
         let engine = match automaton {
             Some(automaton) => Engine::Deterministic(automaton),
             None => {
-                let start: Vec<Way<'_>> =
-                    positions.first.iter().map(|(position, _)| Way { position: *position, again: None, guards: &[] }).collect();
+                let start: Vec<Way<'_>> = positions
+                    .first
+                    .iter()
+                    .map(|(position, _)| Way { position: *position, again: None, guards: &[] })
+                    .collect();
                 ambiguous(&start, &positions, &mut ambiguities);
                 for follows in &positions.follows {
                     let mut ways = Vec::new();
@@ -206,7 +209,8 @@ impl Model {
                 Some(Matched::Element(element))
             }
             (Engine::Counted(counted), State::Counting(configurations)) => {
-                let (next, matched) = counted.step(configurations, |position| self.matches(counted, position, name, namespace))?;
+                let (next, matched) =
+                    counted.step(configurations, |position| self.matches(counted, position, name, namespace))?;
                 *configurations = next;
                 Some(matched)
             }
@@ -218,7 +222,13 @@ impl Model {
         self.wildcards.get(wildcard as usize).is_some_and(|wildcard| wildcard.namespaces.allows(namespace))
     }
 
-    fn matches(&self, counted: &Counted, position: Position, name: Option<NameId>, namespace: Option<NsId>) -> Option<Matched> {
+    fn matches(
+        &self,
+        counted: &Counted,
+        position: Position,
+        name: Option<NameId>,
+        namespace: Option<NsId>,
+    ) -> Option<Matched> {
         let leaf = *counted.positions.leaf_of.get(position as usize)?;
         match &counted.positions.leaves.get(leaf as usize)?.term {
             LeafTerm::Elements(names) => {
@@ -276,8 +286,12 @@ impl Model {
                 let mut tried = |position: Position| {
                     let leaf = *counted.positions.leaf_of.get(position as usize)?;
                     match &counted.positions.leaves.get(leaf as usize)?.term {
-                        LeafTerm::Elements(names) => expected.extend(names.iter().map(|(name, _)| Expected::Element(*name))),
-                        LeafTerm::Any(_) => expected.extend(counted.wildcard_of.get(&leaf).map(|index| Expected::Any(*index))),
+                        LeafTerm::Elements(names) => {
+                            expected.extend(names.iter().map(|(name, _)| Expected::Element(*name)))
+                        }
+                        LeafTerm::Any(_) => {
+                            expected.extend(counted.wildcard_of.get(&leaf).map(|index| Expected::Any(*index)))
+                        }
                     }
                     Some(Matched::Any(0))
                 };
@@ -286,7 +300,12 @@ impl Model {
             _ => {}
         }
         let mut seen = Vec::new();
-        expected.retain(|one| !seen.contains(one) && { seen.push(one.clone()); true });
+        expected.retain(|one| {
+            !seen.contains(one) && {
+                seen.push(one.clone());
+                true
+            }
+        });
         expected
     }
 
@@ -329,7 +348,8 @@ impl Counted {
         let mut found = None;
         let mut arrive = |position: Position, counters: Vec<u32>, matched: Matched| {
             found = found.or(Some(matched));
-            if next.len() < MAX_CONFIGURATIONS && !next.iter().any(|(at, known)| *at == position && *known == counters) {
+            if next.len() < MAX_CONFIGURATIONS && !next.iter().any(|(at, known)| *at == position && *known == counters)
+            {
                 next.push((position, counters));
             }
         };
@@ -402,7 +422,8 @@ fn deterministic(
     let mut automaton = Deterministic::default();
     // A state is what may come next and whether the content may end: the segments that may follow.
     let first = positions.segments.len() as u32;
-    let segment = |index: u32| if index == first { Some(&positions.first) } else { positions.segments.get(index as usize) };
+    let segment =
+        |index: u32| if index == first { Some(&positions.first) } else { positions.segments.get(index as usize) };
     let mut known: HashMap<(Vec<u32>, bool), u32> = HashMap::new();
     let mut waiting: Vec<(Vec<u32>, bool)> = vec![(vec![first], positions.nullable)];
     known.insert((vec![first], positions.nullable), 0);
@@ -415,7 +436,8 @@ fn deterministic(
         }
         entries.sort_unstable();
         entries.dedup();
-        let ways: Vec<Way<'_>> = entries.iter().map(|position| Way { position: *position, again: None, guards: &[] }).collect();
+        let ways: Vec<Way<'_>> =
+            entries.iter().map(|position| Way { position: *position, again: None, guards: &[] }).collect();
         ambiguous(&ways, positions, ambiguities);
         let mut by_name: HashMap<NameId, (ElementId, Vec<Position>)> = HashMap::new();
         let mut by_wildcard: Vec<(u32, Vec<Position>)> = Vec::new();

@@ -208,7 +208,8 @@ impl Positions {
                         (Some(before), _) => self.sequence(before, next),
                     });
                 }
-                let nothing = Parts { nullable: *compositor != Compositor::Choice, first: Vec::new(), last: Vec::new() };
+                let nothing =
+                    Parts { nullable: *compositor != Compositor::Choice, first: Vec::new(), last: Vec::new() };
                 return all.unwrap_or(nothing);
             }
             Term::Element(id) => {
@@ -310,8 +311,11 @@ pub(super) fn ambiguous(ways: &[Way<'_>], positions: &Positions, found: &mut Vec
     let origin = |way: &Way<'_>| positions.leaf(way.position).and_then(|leaf| leaf.origin);
     // A count that must be exact is either done or goes on.
     let exclusive = |a: &Way<'_>, b: &Way<'_>| {
-        let exact = |counter: Counter| positions.counts.get(counter as usize).is_some_and(|count| count.max == Some(count.min));
-        let apart = |a: &Way<'_>, b: &Way<'_>| a.again.is_some_and(|again| b.guards.contains(&again) && b.again != a.again && exact(again));
+        let exact =
+            |counter: Counter| positions.counts.get(counter as usize).is_some_and(|count| count.max == Some(count.min));
+        let apart = |a: &Way<'_>, b: &Way<'_>| {
+            a.again.is_some_and(|again| b.guards.contains(&again) && b.again != a.again && exact(again))
+        };
         apart(a, b) || apart(b, a)
     };
     let mut tell = |a: usize, b: usize, name: Option<NameId>| {

@@ -115,7 +115,13 @@ impl<'s> Reader<'s> {
         false
     }
 
-    fn read_normal<'t>(&self, id: TypeId, ty: &SimpleType, text: &'t str, scope: &dyn Scope) -> Result<Value<'t>, Miss> {
+    fn read_normal<'t>(
+        &self,
+        id: TypeId,
+        ty: &SimpleType,
+        text: &'t str,
+        scope: &dyn Scope,
+    ) -> Result<Value<'t>, Miss> {
         let miss = |what| Miss { ty: id, what, item: None };
         match &ty.variety {
             Variety::Any => Ok(Value::Text(Primitive::String, Cow::Borrowed(text))),
@@ -139,7 +145,8 @@ impl<'s> Reader<'s> {
                 let value = Value::List(items);
                 if !ty.facets.is_empty() {
                     let facets = &ty.facets;
-                    let wrong = lengths(facets, count).or_else(|| patterns(facets, text)).or_else(|| listed(facets, &value));
+                    let wrong =
+                        lengths(facets, count).or_else(|| patterns(facets, text)).or_else(|| listed(facets, &value));
                     if let Some(facet) = wrong {
                         return Err(miss(What::Facet(facet)));
                     }

@@ -96,10 +96,20 @@ mod tests {
 
     #[test]
     fn digits_count_without_zeros_that_carry_nothing() {
-        let table = [("007.50", 2, 1, "7.5"), ("-0.0", 1, 0, "0"), ("+.5", 1, 1, "0.5"), ("100.", 3, 0, "100"), ("0.001", 3, 3, "0.001")];
+        let table = [
+            ("007.50", 2, 1, "7.5"),
+            ("-0.0", 1, 0, "0"),
+            ("+.5", 1, 1, "0.5"),
+            ("100.", 3, 0, "100"),
+            ("0.001", 3, 3, "0.001"),
+        ];
         for (text, total, fraction, canonical) in table {
             let read = Decimal::parse(text).unwrap();
-            assert_eq!((read.total_digits(), read.fraction_digits(), read.canonical().as_str()), (total, fraction, canonical), "{text}");
+            assert_eq!(
+                (read.total_digits(), read.fraction_digits(), read.canonical().as_str()),
+                (total, fraction, canonical),
+                "{text}"
+            );
         }
         for text in ["", "+", "-", ".", "1e5", "1.2.3", " 1", "٣", "--1", "INF"] {
             assert!(Decimal::parse(text).is_none(), "{text}");

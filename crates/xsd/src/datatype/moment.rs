@@ -264,7 +264,8 @@ impl<'t> Duration<'t> {
             true => {
                 let last = self.fraction.len() - 1;
                 let rest = self.fraction.bytes().enumerate();
-                let rest = rest.map(|(at, digit)| char::from(b'0' + (if at == last { 10 } else { 9 }) - (digit - b'0')));
+                let rest =
+                    rest.map(|(at, digit)| char::from(b'0' + (if at == last { 10 } else { 9 }) - (digit - b'0')));
                 (seconds - 1, rest.collect())
             }
         }
@@ -317,10 +318,27 @@ mod tests {
     fn what_is_no_moment_is_refused() {
         use Primitive::{Date, DateTime, GDay, GMonth, GMonthDay, GYear, Time};
         let table = [
-            (DateTime, "2000-01-15"), (DateTime, "2000-01-15T00:00"), (DateTime, "2000-01-15T24:00:01"), (DateTime, "0000-01-01T00:00:00"),
-            (Date, "2001-02-29"), (Date, "99-01-01"), (Date, "02001-01-01"), (Date, "+2001-01-01"), (Date, "2001-01-01z"),
-            (Date, "2001-01-01+14:01"), (Date, "2001-01-01+5:00"), (Date, "2001-01-0١"), (Time, "1:00:00"), (Time, "12:00:60"), (Time, "12:00:00."),
-            (GYear, "-0000"), (GMonth, "--13"), (GMonth, "--05--"), (GMonthDay, "--02-30"), (GDay, "---32"), (GDay, ""),
+            (DateTime, "2000-01-15"),
+            (DateTime, "2000-01-15T00:00"),
+            (DateTime, "2000-01-15T24:00:01"),
+            (DateTime, "0000-01-01T00:00:00"),
+            (Date, "2001-02-29"),
+            (Date, "99-01-01"),
+            (Date, "02001-01-01"),
+            (Date, "+2001-01-01"),
+            (Date, "2001-01-01z"),
+            (Date, "2001-01-01+14:01"),
+            (Date, "2001-01-01+5:00"),
+            (Date, "2001-01-0١"),
+            (Time, "1:00:00"),
+            (Time, "12:00:60"),
+            (Time, "12:00:00."),
+            (GYear, "-0000"),
+            (GMonth, "--13"),
+            (GMonth, "--05--"),
+            (GMonthDay, "--02-30"),
+            (GDay, "---32"),
+            (GDay, ""),
         ];
         for (primitive, text) in table {
             assert_eq!(Moment::parse(primitive, text), None, "{text}");
@@ -331,17 +349,30 @@ mod tests {
     fn durations_are_ordered_partially() {
         use Ordering::{Equal, Greater, Less};
         let table = [
-            ("P1Y", "P364D", Some(Greater)), ("P1Y", "P365D", None), ("P1Y", "P366D", None), ("P1Y", "P367D", Some(Less)),
-            ("P1M", "P27D", Some(Greater)), ("P1M", "P28D", None), ("P1M", "P31D", None), ("P1M", "P32D", Some(Less)),
-            ("P12M", "P1Y", Some(Equal)), ("PT36H", "P1DT12H", Some(Equal)), ("-P1D", "PT0S", Some(Less)), ("-PT0.5S", "-PT0.25S", Some(Less)),
-            ("PT0.5S", "PT0.25S", Some(Greater)), ("P0Y", "-P0D", Some(Equal)),
+            ("P1Y", "P364D", Some(Greater)),
+            ("P1Y", "P365D", None),
+            ("P1Y", "P366D", None),
+            ("P1Y", "P367D", Some(Less)),
+            ("P1M", "P27D", Some(Greater)),
+            ("P1M", "P28D", None),
+            ("P1M", "P31D", None),
+            ("P1M", "P32D", Some(Less)),
+            ("P12M", "P1Y", Some(Equal)),
+            ("PT36H", "P1DT12H", Some(Equal)),
+            ("-P1D", "PT0S", Some(Less)),
+            ("-PT0.5S", "-PT0.25S", Some(Less)),
+            ("PT0.5S", "PT0.25S", Some(Greater)),
+            ("P0Y", "-P0D", Some(Equal)),
         ];
         for (left, right, expected) in table {
             let read = |text| Duration::parse(text).unwrap();
             assert_eq!(read(left).compare(&read(right)), expected, "{left} {right}");
             assert_eq!(read(left).key() == read(right).key(), expected == Some(Equal), "{left} {right}");
         }
-        for text in ["", "P", "PT", "P1", "1Y", "P1S", "PT1Y", "P1YT", "P-1Y", "P1M1Y", "P1.5Y", "PT1.S", "PT.5S", "P1Y ", "+P1Y", "P1D1D", "PTT1S"] {
+        for text in [
+            "", "P", "PT", "P1", "1Y", "P1S", "PT1Y", "P1YT", "P-1Y", "P1M1Y", "P1.5Y", "PT1.S", "PT.5S", "P1Y ",
+            "+P1Y", "P1D1D", "PTT1S",
+        ] {
             assert_eq!(Duration::parse(text), None, "{text}");
         }
     }

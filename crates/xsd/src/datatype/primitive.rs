@@ -264,7 +264,12 @@ const fn derived(name: &'static str, base: &'static str, form: Form) -> Derived 
     Derived { name, base, form, white_space: None, bounds: (None, None), list: false }
 }
 
-const fn bounded(name: &'static str, base: &'static str, least: Option<&'static str>, most: Option<&'static str>) -> Derived {
+const fn bounded(
+    name: &'static str,
+    base: &'static str,
+    least: Option<&'static str>,
+    most: Option<&'static str>,
+) -> Derived {
     Derived { name, base, form: Form::Any, white_space: None, bounds: (least, most), list: false }
 }
 

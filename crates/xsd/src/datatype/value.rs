@@ -36,7 +36,9 @@ impl<'t> Value<'t> {
             Value::Duration(value) => Value::Duration(value.into_owned()),
             Value::Moment(primitive, value) => Value::Moment(primitive, value.into_owned()),
             Value::Bytes(primitive, bytes) => Value::Bytes(primitive, bytes),
-            Value::Name(primitive, namespace, local) => Value::Name(primitive, namespace, Cow::Owned(local.into_owned())),
+            Value::Name(primitive, namespace, local) => {
+                Value::Name(primitive, namespace, Cow::Owned(local.into_owned()))
+            }
             Value::List(items) => Value::List(items.into_iter().map(Value::into_owned).collect()),
         }
     }

@@ -1,0 +1,173 @@
+//! Checking XML documents: one record each, several side by side.
+
+use super::{Ended, Judged};
+use crate::args::{CheckCall, LanguageOptions};
+use crate::progress::Progress;
+use crate::project::Project;
+use crate::report::excerpt;
+use crate::report::{Counts, Report};
+use crate::status::Trouble;
+use crate::style::{ColorChoice, Paint};
+use crate::xsd_files;
+use mervik_document::Severity;
+use mervik_formats::compressed::{self, Compression};
+use mervik_xsd::{Found, Options, Schema};
+use std::collections::BTreeMap;
+use std::fs::File;
+use std::io::{self, Read};
+use std::path::Path;
+use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
+use std::sync::mpsc::{RecvTimeoutError, channel};
+use std::time::Duration;
+
+/// An XML Schema of a call.
+pub(super) struct Ruled {
+    /// Its name or path, as it was named.
+    pub(super) named: String,
+    pub(super) schema: Schema,
+}
+
+impl Ruled {
+    /// The schema that a document points to.
+    pub(super) fn hinted(
+        document: &Path,
+        options: &LanguageOptions,
+        project: Option<&Project>,
+        color: ColorChoice,
+    ) -> Result<Option<Ruled>, Trouble> {
+        let schema = xsd_files::hinted(document, options, project, Paint::for_stderr(color))?;
+        Ok(schema.map(|schema| Ruled { named: format!("<{}>", document.display()), schema }))
+    }
+}
+
+/// How long to wait before the bar moves, where no document is done.
+const TICK: Duration = Duration::from_millis(100);
+
+/// Checks documents by one schema, on all cores, and tells of them in their order. Tells whether all could be read.
+pub(super) fn check(
+    schema: &Schema,
+    paths: &[&Path],
+    call: &CheckCall,
+    report: &mut dyn Report,
+    totals: &mut Counts,
+    color: ColorChoice,
+) -> Result<bool, Ended> {
+    let options = Options { first: call.first, allow_dtd: call.allow_dtd, root: call.root.clone() };
+    let cores = std::thread::available_parallelism().map_or(1, usize::from).min(paths.len()).max(1);
+    let (next, done) = (AtomicUsize::new(0), AtomicU64::new(0));
+    let (sender, results) = channel();
+    let size: Option<u64> = paths.iter().map(|path| Some(std::fs::metadata(path).ok()?.len())).sum();
+    let name = match paths {
+        [one] => one.display().to_string(),
+        many => format!("{} documents", many.len()),
+    };
+    let mut progress = Progress::new(&name, size);
+    let mut all_read = true;
+    std::thread::scope(|scope| {
+        for _ in 0..cores {
+            let (sender, next, done, options) = (sender.clone(), &next, &done, &options);
+            scope.spawn(move || {
+                loop {
+                    let index = next.fetch_add(1, Ordering::Relaxed);
+                    let Some(path) = paths.get(index) else { return };
+                    let outcome = one(schema, path, options, done);
+                    // Nobody listens any more when the output is closed.
+                    if sender.send((index, outcome)).is_err() {
+                        return;
+                    }
+                }
+            });
+        }
+        drop(sender);
+        let mut waiting = BTreeMap::new();
+        let mut turn = 0;
+        let mut shown = 0;
+        loop {
+            match results.recv_timeout(TICK) {
+                Ok((index, outcome)) => _ = waiting.insert(index, outcome),
+                Err(RecvTimeoutError::Timeout) => {}
+                Err(RecvTimeoutError::Disconnected) => break,
+            }
+            let read = done.load(Ordering::Relaxed);
+            progress.advance(read.saturating_sub(std::mem::replace(&mut shown, read)));
+            while let Some(outcome) = waiting.remove(&turn) {
+                let path = paths.get(turn).copied().unwrap_or(Path::new(""));
+                turn += 1;
+                match outcome {
+                    Ok(found) => progress.suspend(|| tell(path, found, call, report, totals))?,
+                    Err(error) => {
+                        all_read = false;
+                        report.flush().ok();
+                        Trouble::file("cannot read", path, &error).print(Paint::for_stderr(color));
+                    }
+                }
+            }
+        }
+        progress.finish();
+        Ok(all_read)
+    })
+}
+
+/// Checks one document.
+fn one(schema: &Schema, path: &Path, options: &Options, done: &AtomicU64) -> io::Result<Vec<Found>> {
+    let mut input: Box<dyn Read + Send> = match path == Path::new("-") {
+        true => Box::new(io::stdin()),
+        false => Box::new(File::open(path)?),
+    };
+    let mut head = Vec::new();
+    crate::input::read_some(&mut *input, &mut head)?;
+    let input: Box<dyn Read> = match Compression::of(&head) {
+        Some(compression) => compressed::reader(compression, head, input)?,
+        None => Box::new(io::Cursor::new(head).chain(input)),
+    };
+    mervik_xsd::check(schema, Counted { input, done }, options)
+}
+
+/// Counts what is read.
+struct Counted<'d> {
+    input: Box<dyn Read>,
+    done: &'d AtomicU64,
+}
+
+impl Read for Counted<'_> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let read = self.input.read(buffer)?;
+        self.done.fetch_add(read as u64, Ordering::Relaxed);
+        Ok(read)
+    }
+}
+
+fn tell(
+    path: &Path,
+    found: Vec<Found>,
+    call: &CheckCall,
+    report: &mut dyn Report,
+    totals: &mut Counts,
+) -> Result<(), Ended> {
+    let name = path.display().to_string();
+    let mut counts = Counts { documents: 1, records: 1, ..Counts::default() };
+    report.start_document(&name)?;
+    let width = report.excerpt_width().filter(|_| !call.redact);
+    let valid = found.iter().all(|found| found.finding.severity != Severity::Error);
+    if found.is_empty() {
+        report.valid(&name, 1, 1)?;
+    } else {
+        let findings = found.into_iter().map(|Found { mut finding, line }| {
+            if call.redact {
+                finding.message = format!("expected {}", finding.expected);
+                finding.found = "something else (not shown)".to_owned();
+            }
+            let cut = width.filter(|_| !line.is_empty()).map(|width| {
+                let meant = line.get(finding.span.start as usize..finding.span.end as usize);
+                let meant = meant.map_or(1, |meant| meant.chars().count()).min(width);
+                excerpt::cut(&line, finding.span.start as usize, meant, width)
+            });
+            (finding, cut)
+        });
+        let judged = Judged { valid, findings: findings.collect() };
+        counts.add(&judged);
+        report.record(&name, 1, &judged)?;
+    }
+    *totals += counts;
+    Ok(report.end_document(&name, &counts)?)
+}

@@ -1,0 +1,128 @@
+//! XML Schemas: which calls are about one, and where its documents come from.
+
+use crate::args::LanguageOptions;
+use crate::project::Project;
+use crate::report::vetting::Told;
+use crate::schema_files::{self, Folders};
+use crate::status::Trouble;
+use crate::style::Paint;
+use mervik_xsd::{Compiled, Fetch, FetchError, Fetched, Remark, Schema};
+use std::fs::File;
+use std::io::Read;
+use std::path::{Path, PathBuf};
+
+/// How many bytes of a file tell its language.
+const HEAD: u64 = 256;
+
+/// Whether a name of a schema leads to an XML Schema: by its content, then by its extension.
+pub(crate) fn is_xsd(named: &str, project: Option<&Project>) -> bool {
+    let (path, _) = schema_files::split_fragment(named);
+    let entry = project.and_then(|project| Some((project, project.schema(path.to_str()?)?)));
+    let path = entry.map_or(path, |(project, entry)| project.path(Path::new(&entry.path)));
+    let mut head = Vec::new();
+    let read = File::open(&path).and_then(|file| file.take(HEAD).read_to_end(&mut head));
+    // What starts with a tag is XML, in whatever encoding.
+    let first = head.iter().find(|byte| byte.is_ascii_graphic());
+    match (read, first) {
+        (Ok(_), Some(first)) => *first == b'<',
+        _ => path.extension().is_some_and(|extension| extension == "xsd"),
+    }
+}
+
+/// An XML Schema with all that there is to say about it, and the name that people know it by.
+///
+/// # Errors
+///
+/// A file that cannot be read, or is no XML.
+pub(crate) fn compile(
+    named: &str,
+    options: &LanguageOptions,
+    project: Option<&Project>,
+    paint: Paint,
+) -> Result<(String, Compiled), Trouble> {
+    let (path, mut folders) = schema_files::located(named, options, project)?;
+    let name = path.display().to_string();
+    let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
+    let text = text_at(&path).map_err(Trouble::new)?;
+    let compiled = mervik_xsd::compile(&name, &schema_files::file_uri(&found), text, &mut folders);
+    compiled.map(|compiled| (name.clone(), compiled)).map_err(|fault| {
+        let remark = Remark {
+            rule: fault.rule,
+            severity: mervik_document::Severity::Error,
+            source: name.as_str().into(),
+            at: String::new(),
+            place: fault.place,
+            line_text: fault.line.clone(),
+            width: fault.width,
+            message: fault.message(),
+            hint: fault.hint.clone(),
+        };
+        schema_files::no_schema(&name, [Told::from(remark)].iter(), paint)
+    })
+}
+
+/// Reads and compiles the XML Schema that `--schema` names.
+///
+/// # Errors
+///
+/// A file that cannot be read, and a schema that breaks its standard.
+pub(crate) fn load(
+    named: &str,
+    options: &LanguageOptions,
+    project: Option<&Project>,
+    paint: Paint,
+) -> Result<Schema, Trouble> {
+    let (name, compiled) = compile(named, options, project, paint)?;
+    usable(&name, compiled, paint)
+}
+
+fn usable(name: &str, compiled: Compiled, paint: Paint) -> Result<Schema, Trouble> {
+    if !compiled.is_broken() {
+        return Ok(compiled.schema);
+    }
+    let errors = compiled.remarks.into_iter().filter(|remark| remark.severity == mervik_document::Severity::Error);
+    let errors: Vec<Told> = errors.map(Told::from).collect();
+    Err(schema_files::no_schema(name, errors.iter(), paint))
+}
+
+/// The schema that an XML document itself points to (`xsi:schemaLocation`, `xsi:noNamespaceSchemaLocation`); `None` when it
+/// points to none.
+///
+/// # Errors
+///
+/// What it points to is no schema that can be used.
+pub(crate) fn hinted(
+    document: &Path,
+    options: &LanguageOptions,
+    project: Option<&Project>,
+    paint: Paint,
+) -> Result<Option<Schema>, Trouble> {
+    let Ok(file) = File::open(document) else { return Ok(None) };
+    let hints = mervik_xsd::hints(file);
+    if hints.is_empty() {
+        return Ok(None);
+    }
+    let (path, mut folders) = schema_files::located(&document.display().to_string(), options, project)?;
+    let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read", &path, &error))?;
+    let name = format!("what {} points to", path.display());
+    let text = mervik_xsd::schema_of_hints(&hints);
+    let compiled = mervik_xsd::compile(&name, &schema_files::file_uri(&found), text, &mut folders);
+    let compiled = compiled.map_err(|fault| Trouble::new(fault.message()))?;
+    usable(&name, compiled, paint).map(Some)
+}
+
+/// The text of an XML file, whatever its encoding.
+fn text_at(path: &Path) -> Result<String, String> {
+    let bytes = std::fs::read(path).map_err(|error| format!("cannot read the schema `{}`: {error}", path.display()))?;
+    mervik_xml::text(&bytes)
+        .map_err(|fault| format!("the schema `{}`, line {}: {}", path.display(), fault.place.line, fault.message()))
+}
+
+impl Fetch for Folders {
+    fn fetch(&mut self, uri: &str) -> Result<Fetched, FetchError> {
+        let refused = |(reason, hint): (String, Option<String>)| FetchError { reason, hint };
+        let found: PathBuf = self.locate(uri).map_err(refused)?;
+        let text = text_at(&found).map_err(|reason| FetchError { reason, hint: None })?;
+        Ok(Fetched { name: self.name_of(&found), text, uri: schema_files::file_uri(&found) })
+    }
+}

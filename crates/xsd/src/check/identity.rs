@@ -1,0 +1,347 @@
+//! Identity constraints while the document goes by (Part 1, section 3.11.4).
+//!
+//! A scope opens with each element that declares constraints, a candidate with each element that a selector finds. What
+//! a path finds is told from the names of the open elements, so that nothing is kept for what is not found.
+
+use super::{Checker, Frame, Mode};
+use crate::component::*;
+use crate::names::NameId;
+use crate::words;
+use mervik_document::Place;
+use mervik_xml::{Element as Tag, Spot, UNKNOWN};
+use std::collections::HashMap;
+
+/// The scopes and candidates that are open.
+#[derive(Debug, Default)]
+pub(super) struct Identities {
+    scopes: Vec<Scope>,
+    candidates: Vec<Candidate>,
+}
+
+/// An identity constraint of an open element.
+#[derive(Debug)]
+struct Scope {
+    id: IdentityId,
+    /// How many elements are around and with the one that declares it.
+    depth: usize,
+    /// The values seen, each with the line of the first; `None` where several elements of inner scopes have it.
+    seen: HashMap<Box<str>, Option<u64>>,
+    /// For a reference: what is referred to and has not been looked up.
+    wanted: Vec<Wanted>,
+    /// For a reference: the values of the keys that are in scope.
+    keys: HashMap<Box<str>, bool>,
+}
+
+#[derive(Debug)]
+struct Wanted {
+    key: Box<str>,
+    shown: String,
+    at: String,
+    place: Place,
+}
+
+/// An element that a selector found.
+#[derive(Debug)]
+struct Candidate {
+    scope: usize,
+    depth: usize,
+    values: Vec<Option<(String, String)>>,
+    /// A field found several values, or one that cannot be compared.
+    broken: bool,
+}
+
+impl Identities {
+    pub(super) fn is_open(&self) -> bool {
+        !self.candidates.is_empty()
+    }
+
+    /// Whether the text of elements may be wanted at all.
+    pub(super) fn wants_text(&self, _name: Option<NameId>) -> bool {
+        !self.candidates.is_empty()
+    }
+}
+
+/// Whether a path leads from the element at `from` to the innermost one; both are counts of open elements.
+fn leads(path: &Path, frames: &[Frame], from: usize) -> bool {
+    let below = frames.len().saturating_sub(from);
+    let steps = path.steps.len();
+    if if path.anywhere { below < steps } else { below != steps } {
+        return false;
+    }
+    // `.//` alone, without a name after it, stays where it is.
+    if path.anywhere && steps == 0 && below != 0 {
+        return false;
+    }
+    let last = frames.get(frames.len() - steps..).unwrap_or_default();
+    path.steps.iter().zip(last).rev().all(|(test, frame)| match test {
+        Test::Any => true,
+        Test::Namespace(namespace) => frame.namespace == Some(*namespace),
+        Test::Name(name) => frame.name == Some(*name),
+    })
+}
+
+impl Checker<'_> {
+    /// An element has started: opens its constraints, and candidates for those around it.
+    pub(super) fn identity_start(&mut self) {
+        let schema = self.schema;
+        let depth = self.frames.len();
+        let Some(frame) = self.frames.last() else { return };
+        if frame.mode == Mode::Skip {
+            return;
+        }
+        if let Some(element) = frame.element.and_then(|id| schema.components.element(id)) {
+            for id in &element.identities {
+                self.identities.scopes.push(Scope {
+                    id: *id,
+                    depth,
+                    seen: HashMap::new(),
+                    wanted: Vec::new(),
+                    keys: HashMap::new(),
+                });
+            }
+        }
+        for (index, scope) in self.identities.scopes.iter().enumerate() {
+            let Some(identity) = schema.components.identities.get(scope.id.0 as usize) else { continue };
+            if identity.selector.iter().any(|path| leads(path, &self.frames, scope.depth)) {
+                let values = vec![None; identity.fields.len()];
+                self.identities.candidates.push(Candidate { scope: index, depth, values, broken: false });
+            }
+        }
+    }
+
+    /// The attributes of the innermost element, as far as fields ask for them.
+    pub(super) fn identity_attributes(&mut self, ty: TypeId, tag: &Tag<'_>, spot: &Spot<'_>) {
+        let schema = self.schema;
+        let mut found: Vec<(usize, usize, String, String)> = Vec::new();
+        for (index, candidate) in self.identities.candidates.iter().enumerate() {
+            let Some(identity) = self.identity_of(candidate) else { continue };
+            for (field, paths) in identity.fields.iter().enumerate() {
+                for path in paths {
+                    let Some(test) = path.attribute.filter(|_| leads(path, &self.frames, candidate.depth)) else {
+                        continue;
+                    };
+                    for (name, text, key) in self.attribute_values(ty, tag) {
+                        let fits = match test {
+                            Test::Any => true,
+                            Test::Namespace(namespace) => schema.components.names.namespace_of(name) == namespace,
+                            Test::Name(wanted) => wanted == name,
+                        };
+                        if fits {
+                            found.push((index, field, key, text));
+                        }
+                    }
+                }
+            }
+        }
+        for (candidate, field, key, text) in found {
+            self.field(candidate, field, key, text, spot);
+        }
+    }
+
+    /// The attributes of an element with their values, those that the schema fills in among them.
+    fn attribute_values(&self, ty: TypeId, tag: &Tag<'_>) -> Vec<(NameId, String, String)> {
+        let schema = self.schema;
+        let uses = schema.components.complex(ty).map_or(&[][..], |complex| &complex.attributes);
+        let mut values: Vec<(NameId, String, String)> = Vec::new();
+        for attribute in tag.attributes().filter(|attribute| attribute.number != UNKNOWN) {
+            let Some(name) = schema.components.names.find(attribute.number, attribute.local) else { continue };
+            let declared = uses.iter().find(|one| one.name == name).map(|one| one.attribute);
+            let declared = declared.or_else(|| schema.components.global_attribute(name));
+            let ty = declared
+                .and_then(|id| schema.components.attribute(id))
+                .map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty);
+            if let Ok(value) = self.reader().read(ty, attribute.value, tag.scope) {
+                values.push((name, attribute.value.to_owned(), value.key()));
+            }
+        }
+        for one in uses {
+            if let Some(value) = one.value.as_ref().filter(|_| values.iter().all(|(name, ..)| *name != one.name)) {
+                values.push((one.name, value.text.to_string(), value.key.as_deref().unwrap_or(&value.text).to_owned()));
+            }
+        }
+        values
+    }
+
+    fn identity_of(&self, candidate: &Candidate) -> Option<&Identity> {
+        let scope = self.identities.scopes.get(candidate.scope)?;
+        self.schema.components.identities.get(scope.id.0 as usize)
+    }
+
+    /// The text of the innermost element, as far as fields ask for it.
+    pub(super) fn identity_text(&mut self, key: String, spot: &Spot<'_>) {
+        let mut found = Vec::new();
+        for (index, candidate) in self.identities.candidates.iter().enumerate() {
+            let Some(identity) = self.identity_of(candidate) else { continue };
+            for (field, paths) in identity.fields.iter().enumerate() {
+                if paths.iter().any(|path| path.attribute.is_none() && leads(path, &self.frames, candidate.depth)) {
+                    found.push((index, field));
+                }
+            }
+        }
+        let text = self.text.trim().to_owned();
+        for (candidate, field) in found {
+            self.field(candidate, field, key.clone(), text.clone(), spot);
+        }
+    }
+
+    fn field(&mut self, candidate: usize, field: usize, key: String, text: String, spot: &Spot<'_>) {
+        let Some(one) = self.identities.candidates.get_mut(candidate) else { return };
+        let Some(value) = one.values.get_mut(field) else { return };
+        if value.is_some() {
+            if std::mem::replace(&mut one.broken, true) {
+                return;
+            }
+            let Some(one) = self.identities.candidates.get(candidate) else { return };
+            let wrong = self.identity_of(one).map(|identity| words::field_twice(self.schema, identity, field));
+            if let Some(wrong) = wrong {
+                let length = self.innermost().len() + 1;
+                self.tell_element(wrong, length, spot);
+            }
+            return;
+        }
+        *value = Some((key, text));
+    }
+
+    /// The innermost element ends: its candidates are complete, its scopes are over.
+    pub(super) fn identity_end(&mut self, spot: &Spot<'_>) {
+        let depth = self.frames.len();
+        self.nil_or_complex_fields(spot);
+        while self.identities.candidates.last().is_some_and(|candidate| candidate.depth == depth) {
+            let Some(candidate) = self.identities.candidates.pop() else { return };
+            self.candidate_end(candidate, spot);
+        }
+        // Keys before references to them.
+        let start = self.identities.scopes.iter().position(|scope| scope.depth == depth);
+        let Some(start) = start else { return };
+        let ended: Vec<Scope> = self.identities.scopes.drain(start..).collect();
+        let (mut references, keys): (Vec<Scope>, Vec<Scope>) =
+            ended.into_iter().partition(|scope| self.kind(scope) == IdentityKind::KeyRef);
+        for scope in keys {
+            let around = self.identities.scopes.iter_mut();
+            for reference in around.chain(references.iter_mut()) {
+                let refers =
+                    self.schema.components.identities.get(reference.id.0 as usize).and_then(|identity| identity.refer);
+                if refers == Some(scope.id) {
+                    let same = reference.depth == depth;
+                    for key in scope.seen.keys() {
+                        // What several inner elements have is nobody's; what the element itself has counts.
+                        reference.keys.entry(key.clone()).and_modify(|one| *one = same).or_insert(true);
+                    }
+                }
+            }
+        }
+        for scope in references {
+            for wanted in &scope.wanted {
+                if scope.keys.get(&wanted.key) != Some(&true) {
+                    self.tell_dangling(scope.id, wanted, spot);
+                }
+            }
+        }
+    }
+
+    fn kind(&self, scope: &Scope) -> IdentityKind {
+        self.schema
+            .components
+            .identities
+            .get(scope.id.0 as usize)
+            .map_or(IdentityKind::Unique, |identity| identity.kind)
+    }
+
+    /// A field must find something that has a value of a simple type (cvc-identity-constraint.3).
+    fn nil_or_complex_fields(&mut self, spot: &Spot<'_>) {
+        let Some(frame) = self.frames.last() else { return };
+        let Mode::Typed(ty) = frame.mode else { return };
+        let simple = self.schema.check_of(ty).is_some_and(|check| check.text.is_some());
+        let nillable =
+            frame.element.and_then(|id| self.schema.components.element(id)).is_some_and(|element| element.nillable);
+        if simple && !nillable {
+            return;
+        }
+        let mut wrong = Vec::new();
+        for (index, candidate) in self.identities.candidates.iter().enumerate() {
+            let Some(identity) = self.identity_of(candidate) else { continue };
+            for (field, paths) in identity.fields.iter().enumerate() {
+                if !paths.iter().any(|path| path.attribute.is_none() && leads(path, &self.frames, candidate.depth)) {
+                    continue;
+                }
+                if !simple {
+                    wrong.push((index, words::field_not_simple(self.schema, identity, field)));
+                } else if identity.kind == IdentityKind::Key {
+                    wrong.push((index, words::field_nillable(self.schema, identity, field)));
+                }
+            }
+        }
+        for (candidate, wrong) in wrong {
+            if let Some(one) = self.identities.candidates.get_mut(candidate) {
+                one.broken = true;
+            }
+            let length = self.innermost().len() + 1;
+            self.tell_element(wrong, length, spot);
+        }
+    }
+
+    fn candidate_end(&mut self, candidate: Candidate, spot: &Spot<'_>) {
+        if candidate.broken {
+            return;
+        }
+        let schema = self.schema;
+        let Some(scope) = self.identities.scopes.get(candidate.scope) else { return };
+        let Some(identity) = schema.components.identities.get(scope.id.0 as usize) else { return };
+        let length = self.innermost().len() + 1;
+        if let Some(missing) = candidate.values.iter().position(Option::is_none) {
+            if identity.kind == IdentityKind::Key {
+                self.tell_element(words::field_missing(schema, identity, missing), length, spot);
+            }
+            return;
+        }
+        let values: Vec<&(String, String)> = candidate.values.iter().flatten().collect();
+        let mut key = String::new();
+        for (value, _) in &values {
+            key.push_str(&format!("{}:{value}", value.len()));
+        }
+        let shown = values
+            .iter()
+            .map(|(_, text)| format!("`{}`", mervik_document::shown::text(text)))
+            .collect::<Vec<_>>()
+            .join(", ");
+        let place = spot.place(self.frames.last().map_or(0, |frame| frame.offset));
+        if identity.kind == IdentityKind::KeyRef {
+            let wanted = Wanted { key: key.into(), shown, at: self.path(), place };
+            if let Some(scope) = self.identities.scopes.get_mut(candidate.scope) {
+                scope.wanted.push(wanted);
+            }
+            return;
+        }
+        let Some(scope) = self.identities.scopes.get_mut(candidate.scope) else { return };
+        match scope.seen.get(key.as_str()).copied() {
+            Some(first) => {
+                self.tell_element(words::key_twice(schema, identity, &shown, first), length, spot);
+            }
+            None => _ = scope.seen.insert(key.into(), Some(place.line)),
+        }
+    }
+
+    fn tell_dangling(&mut self, id: IdentityId, wanted: &Wanted, _spot: &Spot<'_>) {
+        let Some(identity) = self.schema.components.identities.get(id.0 as usize) else { return };
+        let super::Wrong { rule, expected, found, message, hint, origin } =
+            words::key_missing(self.schema, identity, &wanted.shown);
+        if self.found.len() >= super::MAX_FINDINGS {
+            return;
+        }
+        let finding = mervik_document::Finding {
+            rule: rule.into(),
+            at: wanted.at.clone(),
+            span: super::span(0, 0),
+            place: wanted.place,
+            schema: self.schema.place(origin),
+            severity: mervik_document::Severity::Error,
+            message,
+            expected,
+            found,
+            hint,
+            way: None,
+        };
+        self.found.push(super::Found { finding, line: String::new() });
+        self.stopped |= self.options.first;
+    }
+}
