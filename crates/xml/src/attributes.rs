@@ -83,6 +83,12 @@ impl<'r> Element<'r> {
         })
     }
 
+    /// Whether there is an attribute of a namespace, by its number.
+    #[inline]
+    pub fn has_namespace(&self, number: u32) -> bool {
+        self.parts.iter().any(|part| part.number == number)
+    }
+
     /// The namespace of an attribute; empty for none.
     pub fn namespace_of(&self, attribute: &Attribute<'_>) -> &'r str {
         match attribute.prefix {

@@ -392,7 +392,9 @@ impl<'h, H: Handler> State<'h, H> {
     }
 
     fn text(&mut self, text: &str, origin: &Origin<'_>) -> Result<(), Halt> {
-        if let Some(at) = memchr::memmem::find(text.as_bytes(), b"]]>") {
+        if memchr::memchr(b']', text.as_bytes()).is_some()
+            && let Some(at) = memchr::memmem::find(text.as_bytes(), b"]]>")
+        {
             return Err(Draft::syntax(origin.at + at, "text without `]]>`", "`]]>`").hint("`]]&gt;` says it").into());
         }
         if self.starts.is_empty() {

@@ -106,10 +106,9 @@ struct Frame {
     has_children: bool,
     /// Something about the content has been told; what follows from it is not.
     broken: bool,
-    /// Where its name starts among the names of the path, and its position among its like, if that is to be told.
+    /// Where its name starts among the names of the path, and its position among its like.
     name_start: u32,
     position: u32,
-    shows_position: bool,
     /// Where the counts of its children start.
     counts_start: u32,
     /// Where its tag and its text start.
@@ -187,7 +186,12 @@ impl<'s> Checker<'s> {
             let end = self.frames.get(index + 1).map_or(self.names.len(), |next| next.name_start as usize);
             path.push('/');
             path.push_str(self.names.get(frame.name_start as usize..end).unwrap_or(""));
-            if frame.shows_position || frame.position > 1 {
+            let around = index.checked_sub(1).and_then(|index| self.frames.get(index));
+            let several = match (around.map(|around| around.mode), frame.name) {
+                (Some(Mode::Typed(ty)), Some(name)) => self.schema.model(ty).is_some_and(|model| model.has_several(name)),
+                _ => false,
+            };
+            if several || frame.position > 1 {
                 path.push_str(&format!("[{}]", frame.position));
             }
         }
@@ -373,7 +377,7 @@ impl<'s> Checker<'s> {
             _ => None,
         };
         let broken = std::mem::replace(&mut parent.broken, meant.is_none() && skipped.is_none());
-        let (element, ty) = (parent.element, parent.mode);
+        let ty = parent.mode;
         if !(broken && skipped.is_none() && meant.is_none() && !known) {
             let wrong = words::unexpected(
                 schema,
@@ -383,8 +387,7 @@ impl<'s> Checker<'s> {
                         Mode::Typed(ty) => Some(ty),
                         _ => None,
                     },
-                    parent: element,
-                    expected: &expected,
+                        expected: &expected,
                     complete,
                     known,
                     meant,
@@ -407,7 +410,7 @@ impl<'s> Checker<'s> {
 
     /// The path of a child that is not entered yet.
     fn child_path(&self, tag: &Tag<'_>) -> String {
-        let key = words::count_key(tag.name);
+        let key = words::count_key(self.name_of(tag).0, tag.name);
         let start = self.frames.last().map_or(0, |frame| frame.counts_start as usize);
         let counts = self.counts.get(start..).unwrap_or_default();
         let count = counts.iter().find(|(known, _)| *known == key).map_or(0, |(_, count)| *count);
@@ -451,10 +454,7 @@ impl<'s> Checker<'s> {
         }
         let schema = self.schema;
         let declared = element.and_then(|id| schema.components.element(id));
-        let named = match tag.attributes().len() {
-            0 => None,
-            _ => self.named_type(tag),
-        };
+        let named = if tag.has_namespace(schema.xsi) { self.named_type(tag) } else { None };
         let mut ty = declared.map(|element| element.ty);
         match named {
             None => {}
@@ -529,8 +529,8 @@ impl<'s> Checker<'s> {
     }
 
     /// The number of an element among its like in its parent.
-    fn count(&mut self, tag: &Tag<'_>) -> u32 {
-        let key = words::count_key(tag.name);
+    fn count(&mut self, tag: &Tag<'_>, name: Option<NameId>) -> u32 {
+        let key = words::count_key(name, tag.name);
         let start = self.frames.last().map_or(0, |frame| frame.counts_start as usize);
         let counts = self.counts.get_mut(start..).unwrap_or_default();
         if let Some((_, count)) = counts.iter_mut().find(|(known, _)| *known == key) {
@@ -554,7 +554,7 @@ impl<'s> Checker<'s> {
             Some(constraint) if self.text.is_empty() => (&*constraint.text, true),
             _ => (self.text.as_str(), false),
         };
-        let wanted = self.identities.wants_text(frame.name);
+        let wanted = self.identities.is_open() && self.identities.wants_text(&schema.components.identities, &self.frames);
         match self.reader().read(text_type, text, scope) {
             Ok(value) => {
                 let fixed = constraint.filter(|constraint| constraint.fixed && !filled && *constraint.text != *text);
@@ -708,11 +708,7 @@ impl Handler for Checker<'_> {
     fn start(&mut self, tag: &Tag<'_>, spot: &Spot<'_>) -> ControlFlow<()> {
         let (name, namespace) = self.name_of(tag);
         let (element, mode) = self.admit(tag, name, namespace, spot);
-        let shows_position = match (self.frames.last().map(|frame| frame.mode), name) {
-            (Some(Mode::Typed(ty)), Some(name)) => self.schema.model(ty).is_some_and(|model| model.has_several(name)),
-            _ => false,
-        };
-        let position = self.count(tag);
+        let position = self.count(tag, name);
         let name_start = self.names.len() as u32;
         self.names.push_str(tag.name);
         self.text.clear();
@@ -728,13 +724,12 @@ impl Handler for Checker<'_> {
             broken: false,
             name_start,
             position,
-            shows_position,
             counts_start: self.counts.len() as u32,
             offset: spot.offset(),
             text_offset: 0,
         });
         let mode = self.governing(tag, element, mode, spot);
-        let nil = tag.attributes().len() > 0 && mode != Mode::Skip && self.nil(tag, element, spot);
+        let nil = mode != Mode::Skip && tag.has_namespace(self.schema.xsi) && self.nil(tag, element, spot);
         let state = match mode {
             Mode::Typed(ty) => self.schema.model(ty).map(Model::start),
             _ => None,

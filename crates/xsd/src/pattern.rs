@@ -7,6 +7,7 @@ mod blocks;
 use mervik_matcher::{Matcher, Unusable};
 use mervik_xml::names;
 use std::fmt::Write;
+use std::sync::LazyLock;
 
 /// A compiled pattern.
 #[derive(Debug)]
@@ -369,8 +370,15 @@ fn push_literal(out: &mut String, c: char) {
 
 /// The class of the characters that names start with, or of those that they consist of.
 fn name_class(start: bool, negated: bool) -> String {
+    static STARTS: LazyLock<String> = LazyLock::new(|| name_ranges(true));
+    static PARTS: LazyLock<String> = LazyLock::new(|| name_ranges(false));
+    let ranges = if start { &STARTS } else { &PARTS };
+    format!("[{}{}]", if negated { "^" } else { "" }, ranges.as_str())
+}
+
+fn name_ranges(start: bool) -> String {
     let is = |c: char| c == ':' || if start { names::is_ncname_start(c) } else { names::is_ncname_char(c) };
-    let mut text = String::from(if negated { "[^" } else { "[" });
+    let mut text = String::new();
     let mut open: Option<char> = None;
     let mut last = '\0';
     // What lies above is one range, so that the end of the last but one plane is far enough.
@@ -385,7 +393,6 @@ fn name_class(start: bool, negated: bool) -> String {
         }
         last = c;
     }
-    text.push(']');
     text
 }
 

@@ -2,13 +2,12 @@
 
 use crate::component::Origin;
 use crate::names::XSD;
-use crate::pattern::Pattern;
 use crate::remark::Findings;
 use crate::source::Document;
 use mervik_document::{near, shown};
 use mervik_xml::names;
 use mervik_xml::tree::{Node, NodeId};
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 
 /// What an attribute of a schema document may say.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -31,8 +30,7 @@ enum Kind {
 struct Rule {
     attributes: &'static [(&'static str, Kind)],
     required: &'static [&'static str],
-    /// Names of children, each followed by a space, as a pattern.
-    children: &'static str,
+    children: Order,
     /// The same in words.
     order: &'static str,
 }
@@ -47,24 +45,44 @@ const PROCESS: Kind = Kind::OneOf(&["lax", "skip", "strict"]);
 const MIN: (&str, Kind) = ("minOccurs", Kind::Count);
 const MAX: (&str, Kind) = ("maxOccurs", Kind::CountOrUnbounded);
 
-macro_rules! model {
-    () => {
-        "(group |all |choice |sequence )?"
-    };
+/// How often one of some names may come.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Often {
+    Once,
+    AtMostOnce,
+    Any,
+    AtLeastOnce,
 }
-macro_rules! attributes {
-    () => {
-        "(attribute |attributeGroup )*(anyAttribute )?"
-    };
-}
-macro_rules! facets { () => {
-    "(minExclusive |minInclusive |maxExclusive |maxInclusive |totalDigits |fractionDigits |length |minLength |maxLength |enumeration |whiteSpace |pattern )*"
-}; }
-macro_rules! noted {
-    ($rest:expr) => {
-        concat!("(annotation )?", $rest)
-    };
-}
+use Often::{Any, AtLeastOnce, AtMostOnce, Once};
+
+/// Names of which one may come, and how often.
+type Step = (&'static [&'static str], Often);
+
+/// The ways in which children may come one after the other.
+type Order = &'static [&'static [Step]];
+
+const NOTE: Step = (&["annotation"], AtMostOnce);
+const MODEL: Step = (&["group", "all", "choice", "sequence"], AtMostOnce);
+const ATTRIBUTES: Step = (&["attribute", "attributeGroup"], Any);
+const ANY_ATTRIBUTE: Step = (&["anyAttribute"], AtMostOnce);
+const ONE_SIMPLE: Step = (&["simpleType"], AtMostOnce);
+const FACETS: Step = (
+    &[
+        "minExclusive", "minInclusive", "maxExclusive", "maxInclusive", "totalDigits", "fractionDigits", "length", "minLength",
+        "maxLength", "enumeration", "whiteSpace", "pattern",
+    ],
+    Any,
+);
+const DERIVED: Step = (&["restriction", "extension"], Once);
+const IDENTITIES: Step = (&["unique", "key", "keyref"], Any);
+const PARTICLES: Step = (&["element", "group", "choice", "sequence", "any"], Any);
+
+const NOTED: Order = &[&[NOTE]];
+const OF_COMPLEX: Order = &[
+    &[NOTE, MODEL, ATTRIBUTES, ANY_ATTRIBUTE],
+    &[NOTE, (&["simpleContent", "complexContent"], Once)],
+];
+const OF_ELEMENT: Order = &[&[NOTE, (&["simpleType", "complexType"], AtMostOnce), IDENTITIES]];
 
 const ATTRIBUTES_LAST: &str = "a model, then attributes, then `anyAttribute`";
 const NOTE_ONLY: &str = "one `annotation` at most";
@@ -84,22 +102,28 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
                 ("elementFormDefault", FORM),
             ],
             &[],
-            "(include |import |redefine |annotation )*((simpleType |complexType |group |attributeGroup |element |attribute |notation )(annotation )*)*",
+            &[&[
+                (&["include", "import", "redefine", "annotation"], Any),
+                (
+                    &["simpleType", "complexType", "group", "attributeGroup", "element", "attribute", "notation", "annotation"],
+                    Any,
+                ),
+            ]],
             "`include`, `import` and `redefine` first, then declarations",
         ),
-        "include" => rule(&[("schemaLocation", Kind::Text)], &["schemaLocation"], noted!(""), NOTE_ONLY),
+        "include" => rule(&[("schemaLocation", Kind::Text)], &["schemaLocation"], NOTED, NOTE_ONLY),
         "redefine" => rule(
             &[("schemaLocation", Kind::Text)],
             &["schemaLocation"],
-            "(annotation |simpleType |complexType |group |attributeGroup )*",
+            &[&[(&["annotation", "simpleType", "complexType", "group", "attributeGroup"], Any)]],
             "types, groups and attribute groups",
         ),
-        "import" => rule(&[("namespace", Kind::Text), ("schemaLocation", Kind::Text)], &[], noted!(""), NOTE_ONLY),
-        "annotation" => rule(&[], &[], "(appinfo |documentation )*", "`appinfo` and `documentation`"),
+        "import" => rule(&[("namespace", Kind::Text), ("schemaLocation", Kind::Text)], &[], NOTED, NOTE_ONLY),
+        "annotation" => rule(&[], &[], &[&[(&["appinfo", "documentation"], Any)]], "`appinfo` and `documentation`"),
         "notation" => rule(
             &[("name", Kind::Name), ("public", Kind::Text), ("system", Kind::Text)],
             &["name"],
-            noted!(""),
+            NOTED,
             NOTE_ONLY,
         ),
         "element" if top => rule(
@@ -115,7 +139,7 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
                 ("block", BLOCK),
             ],
             &["name"],
-            noted!("(simpleType |complexType )?(unique |key |keyref )*"),
+            OF_ELEMENT,
             "one type, then identity constraints",
         ),
         "element" if parent == "all" => rule(
@@ -132,7 +156,7 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
                 ("maxOccurs", Kind::OneOf(&["0", "1"])),
             ],
             &[],
-            noted!("(simpleType |complexType )?(unique |key |keyref )*"),
+            OF_ELEMENT,
             "one type, then identity constraints",
         ),
         "element" => rule(
@@ -149,13 +173,13 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
                 MAX,
             ],
             &[],
-            noted!("(simpleType |complexType )?(unique |key |keyref )*"),
+            OF_ELEMENT,
             "one type, then identity constraints",
         ),
         "attribute" if top => rule(
             &[("name", Kind::Name), ("type", Kind::QName), ("default", Kind::Text), ("fixed", Kind::Text)],
             &["name"],
-            noted!("(simpleType )?"),
+            &[&[NOTE, ONE_SIMPLE]],
             "one `simpleType`",
         ),
         "attribute" => rule(
@@ -169,7 +193,7 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
                 ("form", FORM),
             ],
             &[],
-            noted!("(simpleType )?"),
+            &[&[NOTE, ONE_SIMPLE]],
             "one `simpleType`",
         ),
         "complexType" if top => rule(
@@ -181,112 +205,112 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
                 ("block", DERIVE),
             ],
             &["name"],
-            noted!(concat!("(simpleContent |complexContent |", model!(), attributes!(), ")")),
+            OF_COMPLEX,
             ATTRIBUTES_LAST,
         ),
         "complexType" => rule(
             &[("mixed", Kind::Boolean)],
             &[],
-            noted!(concat!("(simpleContent |complexContent |", model!(), attributes!(), ")")),
+            OF_COMPLEX,
             ATTRIBUTES_LAST,
         ),
-        "simpleContent" => rule(&[], &[], noted!("(restriction |extension )"), "a `restriction` or an `extension`"),
+        "simpleContent" => rule(&[], &[], &[&[NOTE, DERIVED]], "a `restriction` or an `extension`"),
         "complexContent" => rule(
             &[("mixed", Kind::Boolean)],
             &[],
-            noted!("(restriction |extension )"),
+            &[&[NOTE, DERIVED]],
             "a `restriction` or an `extension`",
         ),
         "extension" if parent == "simpleContent" => {
-            rule(&[("base", Kind::QName)], &["base"], noted!(attributes!()), "attributes, then `anyAttribute`")
+            rule(&[("base", Kind::QName)], &["base"], &[&[NOTE, ATTRIBUTES, ANY_ATTRIBUTE]], "attributes, then `anyAttribute`")
         }
         "extension" => {
-            rule(&[("base", Kind::QName)], &["base"], noted!(concat!(model!(), attributes!())), ATTRIBUTES_LAST)
+            rule(&[("base", Kind::QName)], &["base"], &[&[NOTE, MODEL, ATTRIBUTES, ANY_ATTRIBUTE]], ATTRIBUTES_LAST)
         }
         "restriction" if parent == "complexContent" => {
-            rule(&[("base", Kind::QName)], &["base"], noted!(concat!(model!(), attributes!())), ATTRIBUTES_LAST)
+            rule(&[("base", Kind::QName)], &["base"], &[&[NOTE, MODEL, ATTRIBUTES, ANY_ATTRIBUTE]], ATTRIBUTES_LAST)
         }
         "restriction" if parent == "simpleContent" => rule(
             &[("base", Kind::QName)],
             &["base"],
-            noted!(concat!("(simpleType )?", facets!(), attributes!())),
+            &[&[NOTE, ONE_SIMPLE, FACETS, ATTRIBUTES, ANY_ATTRIBUTE]],
             "a `simpleType`, then facets, then attributes",
         ),
         "restriction" => rule(
             &[("base", Kind::QName)],
             &[],
-            noted!(concat!("(simpleType )?", facets!())),
+            &[&[NOTE, ONE_SIMPLE, FACETS]],
             "a `simpleType`, then facets",
         ),
         "simpleType" if top => rule(
             &[("name", Kind::Name), ("final", SIMPLE)],
             &["name"],
-            noted!("(restriction |list |union )"),
+            &[&[NOTE, (&["restriction", "list", "union"], Once)]],
             "a `restriction`, a `list` or a `union`",
         ),
-        "simpleType" => rule(&[], &[], noted!("(restriction |list |union )"), "a `restriction`, a `list` or a `union`"),
-        "list" => rule(&[("itemType", Kind::QName)], &[], noted!("(simpleType )?"), "one `simpleType`"),
-        "union" => rule(&[("memberTypes", Kind::QNames)], &[], noted!("(simpleType )*"), "`simpleType`s"),
+        "simpleType" => rule(&[], &[], &[&[NOTE, (&["restriction", "list", "union"], Once)]], "a `restriction`, a `list` or a `union`"),
+        "list" => rule(&[("itemType", Kind::QName)], &[], &[&[NOTE, ONE_SIMPLE]], "one `simpleType`"),
+        "union" => rule(&[("memberTypes", Kind::QNames)], &[], &[&[NOTE, (&["simpleType"], Any)]], "`simpleType`s"),
         "group" if top => rule(
             &[("name", Kind::Name)],
             &["name"],
-            noted!("(all |choice |sequence )"),
+            &[&[NOTE, (&["all", "choice", "sequence"], Once)]],
             "one model: `all`, `choice` or `sequence`",
         ),
-        "group" => rule(&[("ref", Kind::QName), MIN, MAX], &["ref"], noted!(""), NOTE_ONLY),
+        "group" => rule(&[("ref", Kind::QName), MIN, MAX], &["ref"], NOTED, NOTE_ONLY),
         "attributeGroup" if top => {
-            rule(&[("name", Kind::Name)], &["name"], noted!(attributes!()), "attributes, then `anyAttribute`")
+            rule(&[("name", Kind::Name)], &["name"], &[&[NOTE, ATTRIBUTES, ANY_ATTRIBUTE]], "attributes, then `anyAttribute`")
         }
-        "attributeGroup" => rule(&[("ref", Kind::QName)], &["ref"], noted!(""), NOTE_ONLY),
-        "all" if parent == "group" => rule(&[], &[], noted!("(element )*"), "elements"),
+        "attributeGroup" => rule(&[("ref", Kind::QName)], &["ref"], NOTED, NOTE_ONLY),
+        "all" if parent == "group" => rule(&[], &[], &[&[NOTE, (&["element"], Any)]], "elements"),
         "all" => rule(
             &[("minOccurs", Kind::OneOf(&["0", "1"])), ("maxOccurs", Kind::OneOf(&["1"]))],
             &[],
-            noted!("(element )*"),
+            &[&[NOTE, (&["element"], Any)]],
             "elements",
         ),
         "choice" | "sequence" if parent == "group" && node.attribute("ref").is_none() => rule(
             &[],
             &[],
-            noted!("(element |group |choice |sequence |any )*"),
+            &[&[NOTE, PARTICLES]],
             "elements, groups and models, but not `all`",
         ),
         "choice" | "sequence" => rule(
             &[MIN, MAX],
             &[],
-            noted!("(element |group |choice |sequence |any )*"),
+            &[&[NOTE, PARTICLES]],
             "elements, groups and models, but not `all`",
         ),
         "any" => {
-            rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS), MIN, MAX], &[], noted!(""), NOTE_ONLY)
+            rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS), MIN, MAX], &[], NOTED, NOTE_ONLY)
         }
         "anyAttribute" => {
-            rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS)], &[], noted!(""), NOTE_ONLY)
+            rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS)], &[], NOTED, NOTE_ONLY)
         }
         "unique" | "key" => {
-            rule(&[("name", Kind::Name)], &["name"], noted!("selector (field )+"), "a `selector`, then `field`s")
+            rule(&[("name", Kind::Name)], &["name"], &[&[NOTE, (&["selector"], Once), (&["field"], AtLeastOnce)]], "a `selector`, then `field`s")
         }
         "keyref" => rule(
             &[("name", Kind::Name), ("refer", Kind::QName)],
             &["name", "refer"],
-            noted!("selector (field )+"),
+            &[&[NOTE, (&["selector"], Once), (&["field"], AtLeastOnce)]],
             "a `selector`, then `field`s",
         ),
-        "selector" | "field" => rule(&[("xpath", Kind::Text)], &["xpath"], noted!(""), NOTE_ONLY),
+        "selector" | "field" => rule(&[("xpath", Kind::Text)], &["xpath"], NOTED, NOTE_ONLY),
         "length" | "minLength" | "maxLength" | "fractionDigits" => {
-            rule(&[("value", Kind::Count), ("fixed", Kind::Boolean)], &["value"], noted!(""), NOTE_ONLY)
+            rule(&[("value", Kind::Count), ("fixed", Kind::Boolean)], &["value"], NOTED, NOTE_ONLY)
         }
-        "totalDigits" => rule(&[("value", Kind::Count), ("fixed", Kind::Boolean)], &["value"], noted!(""), NOTE_ONLY),
+        "totalDigits" => rule(&[("value", Kind::Count), ("fixed", Kind::Boolean)], &["value"], NOTED, NOTE_ONLY),
         "minInclusive" | "minExclusive" | "maxInclusive" | "maxExclusive" => {
-            rule(&[("value", Kind::Text), ("fixed", Kind::Boolean)], &["value"], noted!(""), NOTE_ONLY)
+            rule(&[("value", Kind::Text), ("fixed", Kind::Boolean)], &["value"], NOTED, NOTE_ONLY)
         }
         "whiteSpace" => rule(
             &[("value", Kind::OneOf(&["preserve", "replace", "collapse"])), ("fixed", Kind::Boolean)],
             &["value"],
-            noted!(""),
+            NOTED,
             NOTE_ONLY,
         ),
-        "pattern" | "enumeration" => rule(&[("value", Kind::Text)], &["value"], noted!(""), NOTE_ONLY),
+        "pattern" | "enumeration" => rule(&[("value", Kind::Text)], &["value"], NOTED, NOTE_ONLY),
         _ => None,
     }
 }
@@ -294,7 +318,6 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
 /// Looks at all of a document.
 pub(crate) fn check(index: u32, document: &Document, findings: &mut Findings) {
     let Some(root) = document.tree.root() else { return };
-    let mut patterns: HashMap<&'static str, Option<Pattern>> = HashMap::new();
     let mut ids: HashSet<String> = HashSet::new();
     let is_schema = document.tree.node(root).is_some_and(|node| node.namespace == XSD && node.local == "schema");
     if !is_schema {
@@ -314,10 +337,10 @@ pub(crate) fn check(index: u32, document: &Document, findings: &mut Findings) {
         let local = known(&node.local);
         let rule = local.filter(|_| node.namespace == XSD).and_then(|local| rule(parent, local, node));
         let (Some(rule), Some(local)) = (rule, local) else { continue };
-        attributes(origin, node, &rule, findings, &mut ids, document);
+        attributes(origin, node, &rule, findings, &mut ids);
         let children = document.tree.children(id);
-        if !names_fit(document, children, rule.children, &mut patterns) {
-            misfit(document, origin, children, &rule, local, findings);
+        if let Some(at) = misfit(document, children, rule.children) {
+            tell_misfit(document, origin, children.get(at).copied(), &rule, local, findings);
         }
         if !node.text.trim_matches(names::is_space).is_empty() {
             let text = shown::text(node.text.trim());
@@ -334,61 +357,54 @@ pub(crate) fn check(index: u32, document: &Document, findings: &mut Findings) {
     }
 }
 
-fn names_fit(
-    document: &Document,
-    children: &[NodeId],
-    pattern: &'static str,
-    patterns: &mut HashMap<&'static str, Option<Pattern>>,
-) -> bool {
-    let pattern = patterns.entry(pattern).or_insert_with(|| Pattern::new(pattern).ok());
-    pattern.as_ref().is_none_or(|pattern| pattern.matches(&told(document, children)))
-}
-
-fn told(document: &Document, children: &[NodeId]) -> String {
-    let names = children.iter().filter_map(|child| document.tree.node(*child));
-    // What is of another namespace has no place, and no name that could be confused.
-    names.map(|node| if node.namespace == XSD { format!("{} ", node.local) } else { "? ".to_owned() }).collect()
+/// The first child that does not fit; the number of children where one is missing at the end.
+fn misfit(document: &Document, children: &[NodeId], order: Order) -> Option<usize> {
+    let fits = |id: &NodeId, names: &[&str]| {
+        document.tree.node(*id).is_some_and(|node| node.namespace == XSD && names.contains(&node.local.as_str()))
+    };
+    let furthest = |steps: &&[Step]| {
+        let mut at = 0;
+        for (names, often) in *steps {
+            let mut count = 0;
+            while children.get(at).is_some_and(|child| fits(child, names)) && (count == 0 || matches!(often, Any | AtLeastOnce)) {
+                at += 1;
+                count += 1;
+            }
+            if count == 0 && matches!(often, Once | AtLeastOnce) {
+                return (false, at);
+            }
+        }
+        (at == children.len(), at)
+    };
+    let (holds, at) = order.iter().map(furthest).max().unwrap_or((true, 0));
+    (!holds).then_some(at)
 }
 
 /// Says which child does not fit.
-fn misfit(document: &Document, origin: Origin, children: &[NodeId], rule: &Rule, local: &str, findings: &mut Findings) {
-    let words: Vec<&str> =
-        rule.children.split(|c: char| !c.is_ascii_alphabetic()).filter(|word| !word.is_empty()).collect();
-    for child in children {
-        let Some(node) = document.tree.node(*child) else { continue };
-        let origin = Origin { node: *child, ..origin };
-        if node.namespace != XSD {
-            let message = format!("only elements of XML Schema may stand in `{local}`, found `{}`", node.name);
-            findings
-                .error("cvc-complex-type.2.4", origin, message)
-                .hint("`xs:appinfo` holds elements of other namespaces");
-            return;
-        }
-        if !words.contains(&node.local.as_str()) {
-            let message = format!("`{}` has no place in `{local}`; it takes {}", node.name, rule.order);
-            findings.error("cvc-complex-type.2.4", origin, message);
-            if let Some(near) = near::nearest(&node.local, words.iter().copied()) {
-                findings.hint(format!("`{near}` is near"));
-            }
-            return;
-        }
-    }
-    let message = match children.is_empty() {
-        true => format!("`{local}` takes {}, found nothing", rule.order),
-        false => format!("`{local}` takes {}, found {}", rule.order, listed(document, children)),
+fn tell_misfit(
+    document: &Document,
+    origin: Origin,
+    child: Option<NodeId>,
+    rule: &Rule,
+    local: &str,
+    findings: &mut Findings,
+) {
+    let Some((child, node)) = child.and_then(|child| Some((child, document.tree.node(child)?))) else {
+        let message = format!("`{local}` takes {}; something is missing at its end", rule.order);
+        findings.error("cvc-complex-type.2.4.b", origin, message);
+        return;
     };
-    findings.error("cvc-complex-type.2.4", origin, message);
-}
-
-fn listed(document: &Document, children: &[NodeId]) -> String {
-    let names: Vec<String> = children
-        .iter()
-        .filter_map(|child| document.tree.node(*child))
-        .map(|node| format!("`{}`", node.local))
-        .collect();
-    match names.len() {
-        0..=6 => names.join(", "),
-        more => format!("{} and {} more", names.get(..5).unwrap_or_default().join(", "), more - 5),
+    let origin = Origin { node: child, ..origin };
+    if node.namespace != XSD {
+        let message = format!("only elements of XML Schema may stand in `{local}`, found `{}`", node.name);
+        findings.error("cvc-complex-type.2.4.a", origin, message).hint("`xs:appinfo` holds elements of other namespaces");
+        return;
+    }
+    let message = format!("`{}` has no place here in `{local}`, which takes {}", node.name, rule.order);
+    findings.error("cvc-complex-type.2.4.a", origin, message);
+    let words: Vec<&str> = rule.children.iter().flat_map(|steps| steps.iter()).flat_map(|(names, _)| names.iter().copied()).collect();
+    if let Some(near) = near::nearest(&node.local, words.iter().copied()).filter(|_| !words.contains(&node.local.as_str())) {
+        findings.hint(format!("`{near}` is near"));
     }
 }
 
@@ -398,7 +414,6 @@ fn attributes(
     rule: &Rule,
     findings: &mut Findings,
     ids: &mut HashSet<String>,
-    document: &Document,
 ) {
     for attribute in &node.attributes {
         if !attribute.namespace.is_empty() {
@@ -438,7 +453,6 @@ fn attributes(
             let message = format!("`{name}` must be {need}, found `{}`", shown::text(&attribute.value));
             findings.error("cvc-attribute.3", origin, message).at(name);
         }
-        let _ = document;
     }
     for required in rule.required {
         if node.attribute(required).is_none() {

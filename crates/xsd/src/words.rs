@@ -45,9 +45,9 @@ pub(crate) fn find_name(schema: &Schema, text: &str) -> Option<NameId> {
 
 /// What tells names apart when children are counted.
 #[inline]
-pub(crate) fn count_key(name: &str) -> u64 {
-    // The name as it is written is what a path shows.
-    name.bytes().fold(0xcbf2_9ce4_8422_2325, |hash, byte| (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3))
+pub(crate) fn count_key(known: Option<NameId>, name: &str) -> u64 {
+    let hash = |hash: u64, byte: u8| (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3);
+    known.map_or_else(|| name.bytes().fold(0xcbf2_9ce4_8422_2325, hash) | 1 << 63, |known| u64::from(known.0))
 }
 
 /// A name as the document would write it.
@@ -121,7 +121,6 @@ fn other_namespace(uri: &str, tag: &Tag<'_>) -> String {
 /// What is known of an element that cannot come where it does.
 pub(crate) struct Met<'m> {
     pub(crate) ty: Option<TypeId>,
-    pub(crate) parent: Option<ElementId>,
     pub(crate) expected: &'m [Expected],
     /// Whether the content could end here.
     pub(crate) complete: bool,
@@ -149,6 +148,13 @@ fn wildcard_words(schema: &Schema, wildcard: &Wildcard) -> String {
     }
 }
 
+/// Whether something may stand in a document: what is abstract may not.
+fn is_concrete(schema: &Schema, model: &Model, one: &Expected) -> bool {
+    let Expected::Element(name) = one else { return true };
+    let declared = model.declaration(*name).and_then(|id| schema.components.element(id));
+    declared.is_none_or(|element| !element.is_abstract)
+}
+
 /// What could come, in words; near names first.
 fn expected_words(
     schema: &Schema,
@@ -158,7 +164,7 @@ fn expected_words(
     near: Option<&str>,
 ) -> Vec<String> {
     let names = &schema.components.names;
-    let mut sorted: Vec<&Expected> = expected.iter().collect();
+    let mut sorted: Vec<&Expected> = expected.iter().filter(|one| is_concrete(schema, model, one)).collect();
     let distance = |one: &&Expected| match (one, near) {
         (Expected::Element(name), Some(near)) => names.local(*name) != near,
         _ => true,
@@ -201,15 +207,19 @@ pub(crate) fn unexpected(schema: &Schema, tag: &Tag<'_>, met: &Met<'_>) -> Wrong
         None if all.is_empty() => "no more elements".to_owned(),
         None => format!("{} here", listed(&all, "or")),
     };
-    let expected_name = met.expected.iter().find_map(|one| match one {
-        Expected::Element(name) => schema.components.global_element(*name).or(None),
-        Expected::Any(_) => None,
+    // The declaration of what should have come says more than the model around it.
+    let wanted = met.missing.and_then(|missing| missing.first().copied()).or(met.meant).or_else(|| {
+        let mut names = met.expected.iter().filter_map(|one| match one {
+            Expected::Element(name) => Some(*name),
+            Expected::Any(_) => None,
+        });
+        names.next().filter(|_| names.next().is_none())
     });
-    let origin = met
-        .ty
-        .and_then(|ty| schema.components.complex(ty))
-        .and_then(|complex| complex.content.particle().and_then(|particle| particle.origin).or(complex.origin))
-        .or_else(|| expected_name.and_then(|id| schema.components.element(id)).and_then(|element| element.origin));
+    let declared = wanted.and_then(|name| met.model.declaration(name)).and_then(|id| schema.components.element(id));
+    let around = met.ty.and_then(|ty| schema.components.complex(ty));
+    let origin = declared.and_then(|element| element.origin).or_else(|| {
+        around.and_then(|complex| complex.content.particle().and_then(|particle| particle.origin).or(complex.origin))
+    });
     let same = met.meant.filter(|name| names.local(*name) == tag.local);
     let hint = if let Some(same) = same {
         Some(other_namespace(names.uri(names.namespace_of(same)), tag))
@@ -230,7 +240,6 @@ pub(crate) fn unexpected(schema: &Schema, tag: &Tag<'_>, met: &Met<'_>) -> Wrong
         None if met.expected.is_empty() => "cvc-complex-type.2.4.d",
         None => "cvc-complex-type.2.4.a",
     };
-    let _ = met.parent;
     wrong(rule, expected, if met.missing.is_some() { "none".to_owned() } else { found }, origin).maybe(hint)
 }
 
@@ -523,30 +532,39 @@ pub(crate) fn described(schema: &Schema, ty: TypeId) -> String {
 }
 
 fn describe(components: &Components, ty: TypeId) -> String {
-    let mut named = ty;
-    while let Some(simple) = components.simple(named) {
-        if let Some(name) = simple.name {
-            let local = components.names.local(name);
-            let built_in = components.names.uri(components.names.namespace_of(name)) == XSD;
-            return match (built_in, crate::datatype::example(local)) {
-                (true, Some(example)) => format!("{} (`xs:{local}`), such as `{example}`", kind_words(local)),
-                (true, None) => format!("{} (`xs:{local}`)", kind_words(local)),
-                (false, _) => format!("a value of `{local}`"),
-            };
-        }
-        match &simple.variety {
-            Variety::List(_) if simple.base == ANY_SIMPLE_TYPE => return "a list".to_owned(),
-            Variety::Union(members) if simple.base == ANY_SIMPLE_TYPE => {
-                let members: Vec<String> = members.iter().map(|member| describe(components, *member)).collect();
-                return listed(&members, "or");
+    let Some(simple) = components.simple(ty) else { return "text".to_owned() };
+    let built_in = |id: TypeId| {
+        let name = components.simple(id)?.name?;
+        let local = components.names.local(name);
+        (components.names.uri(components.names.namespace_of(name)) == XSD).then_some(local)
+    };
+    if let Some(local) = built_in(ty) {
+        return match crate::datatype::example(local) {
+            Some(example) => format!("{} (`xs:{local}`), such as `{example}`", kind_words(local)),
+            None => format!("{} (`xs:{local}`)", kind_words(local)),
+        };
+    }
+    let own = simple.name.map(|name| format!(" (`{}`)", components.names.local(name))).unwrap_or_default();
+    if simple.facets.enumeration.is_some() {
+        let words = SimpleWords { facets: Some(&simple.facets), list: false };
+        return format!("{}{own}", words.facet(Facet::Enumeration, "").0);
+    }
+    match &simple.variety {
+        Variety::List(item) => format!("a list of items, each {}{own}", describe(components, *item)),
+        Variety::Union(members) if members.len() <= LISTED => {
+            let members: Vec<String> = members.iter().map(|member| describe(components, *member)).collect();
+            match simple.name {
+                Some(_) if members.len() > 3 => format!("a value{own}"),
+                _ => listed(&members, "or"),
             }
-            _ => named = simple.base,
         }
-        if named == ANY_TYPE {
-            break;
+        Variety::Union(_) => format!("a value{own}"),
+        _ => {
+            let bases = std::iter::successors(Some(ty), |id| Some(components.base(*id)).filter(|base| *base != ANY_TYPE));
+            let kind = bases.take(100).find_map(built_in).map_or("text", kind_words);
+            format!("{kind}{own}")
         }
     }
-    "text".to_owned()
 }
 
 fn kind_words(local: &str) -> &'static str {
@@ -604,11 +622,13 @@ pub(crate) fn missed(schema: &Schema, miss: &Miss, text: &str, _ty: Option<TypeI
         }
         What::Prefix => {
             let prefix = value.split(':').next().unwrap_or("");
-            let _ = scope;
             wrong("cvc-datatype-valid.1.2.1", "a name whose prefix is declared", found, origin)
                 .hint(format!("`xmlns:{prefix}=\"…\"` declares it"))
         }
-        What::Union => wrong("cvc-datatype-valid.1.2.3", describe(components, miss.ty), found, origin).maybe(of_item),
+        What::Union => {
+            let near = near_member(components, simple, value, scope);
+            wrong("cvc-datatype-valid.1.2.3", describe(components, miss.ty), found, origin).maybe(near).maybe(of_item)
+        }
         What::Facet(facet) => {
             let facets = simple.map(|simple| &simple.facets);
             let origin = facets.and_then(|facets| facets.origin(facet)).or(origin);
@@ -624,6 +644,22 @@ pub(crate) fn missed(schema: &Schema, miss: &Miss, text: &str, _ty: Option<TypeI
             wrong(facet.rule(), expected, found, origin).maybe(hint).maybe(of_item)
         }
     }
+}
+
+/// The member of a union whose form a text has, and what it asks besides.
+fn near_member(components: &Components, simple: Option<&SimpleType>, value: &str, scope: &dyn Scope) -> Option<String> {
+    let Variety::Union(members) = &simple?.variety else { return None };
+    members.iter().find_map(|member| {
+        let miss = components.reader().read(*member, value, scope).err()?;
+        let What::Facet(facet) = miss.what else { return None };
+        let of_member = components.simple(miss.ty)?;
+        if facet == Facet::Enumeration {
+            return None;
+        }
+        let words = SimpleWords { facets: Some(&of_member.facets), list: matches!(of_member.variety, Variety::List(_)) };
+        let name = components.type_name(*member);
+        Some(format!("{} takes {}", if name.starts_with("an ") { name } else { format!("`{name}`") }, words.facet(facet, value).0))
+    })
 }
 
 /// Why a text does not have a form, where that can be told.

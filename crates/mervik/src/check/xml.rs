@@ -120,7 +120,32 @@ fn one(schema: &Schema, path: &Path, options: &Options, done: &AtomicU64) -> io:
         Some(compression) => compressed::reader(compression, head, input)?,
         None => Box::new(io::Cursor::new(head).chain(input)),
     };
-    mervik_xsd::check(schema, Counted { input, done }, options)
+    let mut found = mervik_xsd::check(schema, Counted { input, done }, options)?;
+    if found.iter().any(|found| found.line.is_empty()) {
+        fetch_lines(path, &mut found);
+    }
+    Ok(found)
+}
+
+/// Files up to so many bytes are read once more for the lines of what could be told at the end only.
+const READ_AGAIN: u64 = 64 << 20;
+
+/// Finds the lines of findings that had gone by before it was known that something is wrong with them.
+fn fetch_lines(path: &Path, found: &mut [Found]) {
+    let small = std::fs::metadata(path).is_ok_and(|about| about.is_file() && about.len() <= READ_AGAIN);
+    let Some(bytes) = small.then(|| std::fs::read(path).ok()).flatten() else { return };
+    let Ok(text) = mervik_xml::text(&bytes) else { return };
+    let mut lines = text.split('\n').enumerate();
+    // They come in the order of their places.
+    for Found { finding, line } in found.iter_mut().filter(|found| found.line.is_empty()) {
+        let wanted = finding.place.line as usize;
+        let Some((_, there)) = lines.find(|(at, _)| at + 1 >= wanted) else { return };
+        let start = excerpt::byte_of(there, finding.place.column);
+        let rest = there.get(start..).unwrap_or("");
+        let length = rest.find(|c: char| c.is_whitespace() || matches!(c, '>' | '"' | '\'')).unwrap_or(rest.len());
+        (finding.span.start, finding.span.end) = (start as u32, (start + length) as u32);
+        *line = there.trim_end_matches('\r').to_owned();
+    }
 }
 
 /// Counts what is read.

@@ -55,9 +55,14 @@ impl Identities {
         !self.candidates.is_empty()
     }
 
-    /// Whether the text of elements may be wanted at all.
-    pub(super) fn wants_text(&self, _name: Option<NameId>) -> bool {
-        !self.candidates.is_empty()
+    /// Whether the innermost element is a field of a candidate.
+    pub(super) fn wants_text(&self, identities: &[Identity], frames: &[Frame]) -> bool {
+        self.candidates.iter().any(|candidate| {
+            let scope = self.scopes.get(candidate.scope);
+            let identity = scope.and_then(|scope| identities.get(scope.id.0 as usize));
+            let paths = identity.into_iter().flat_map(|identity| identity.fields.iter().flatten());
+            paths.filter(|path| path.attribute.is_none()).any(|path| leads(path, frames, candidate.depth))
+        })
     }
 }
 
@@ -120,15 +125,13 @@ impl Checker<'_> {
                     let Some(test) = path.attribute.filter(|_| leads(path, &self.frames, candidate.depth)) else {
                         continue;
                     };
-                    for (name, text, key) in self.attribute_values(ty, tag) {
-                        let fits = match test {
-                            Test::Any => true,
-                            Test::Namespace(namespace) => schema.components.names.namespace_of(name) == namespace,
-                            Test::Name(wanted) => wanted == name,
-                        };
-                        if fits {
-                            found.push((index, field, key, text));
-                        }
+                    let fits = |name: NameId| match test {
+                        Test::Any => true,
+                        Test::Namespace(namespace) => schema.components.names.namespace_of(name) == namespace,
+                        Test::Name(wanted) => wanted == name,
+                    };
+                    for (text, key) in self.attribute_values(ty, tag, &fits) {
+                        found.push((index, field, key, text));
                     }
                 }
             }
@@ -138,25 +141,27 @@ impl Checker<'_> {
         }
     }
 
-    /// The attributes of an element with their values, those that the schema fills in among them.
-    fn attribute_values(&self, ty: TypeId, tag: &Tag<'_>) -> Vec<(NameId, String, String)> {
+    /// The values of some attributes of an element, those that the schema fills in among them: as they are written, and what
+    /// tells them from others.
+    fn attribute_values(&self, ty: TypeId, tag: &Tag<'_>, wanted: &dyn Fn(NameId) -> bool) -> Vec<(String, String)> {
         let schema = self.schema;
         let uses = schema.components.complex(ty).map_or(&[][..], |complex| &complex.attributes);
-        let mut values: Vec<(NameId, String, String)> = Vec::new();
+        let mut values: Vec<(String, String)> = Vec::new();
+        let mut seen: Vec<NameId> = Vec::new();
         for attribute in tag.attributes().filter(|attribute| attribute.number != UNKNOWN) {
-            let Some(name) = schema.components.names.find(attribute.number, attribute.local) else { continue };
+            let name = schema.components.names.find(attribute.number, attribute.local);
+            let Some(name) = name.filter(|name| wanted(*name)) else { continue };
+            seen.push(name);
             let declared = uses.iter().find(|one| one.name == name).map(|one| one.attribute);
             let declared = declared.or_else(|| schema.components.global_attribute(name));
-            let ty = declared
-                .and_then(|id| schema.components.attribute(id))
-                .map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty);
+            let ty = declared.and_then(|id| schema.components.attribute(id)).map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty);
             if let Ok(value) = self.reader().read(ty, attribute.value, tag.scope) {
-                values.push((name, attribute.value.to_owned(), value.key()));
+                values.push((attribute.value.to_owned(), value.key()));
             }
         }
-        for one in uses {
-            if let Some(value) = one.value.as_ref().filter(|_| values.iter().all(|(name, ..)| *name != one.name)) {
-                values.push((one.name, value.text.to_string(), value.key.as_deref().unwrap_or(&value.text).to_owned()));
+        for one in uses.iter().filter(|one| wanted(one.name) && !seen.contains(&one.name)) {
+            if let Some(value) = &one.value {
+                values.push((value.text.to_string(), value.key.as_deref().unwrap_or(&value.text).to_owned()));
             }
         }
         values
@@ -286,6 +291,7 @@ impl Checker<'_> {
         }
         let schema = self.schema;
         let Some(scope) = self.identities.scopes.get(candidate.scope) else { return };
+        let scope_depth = scope.depth;
         let Some(identity) = schema.components.identities.get(scope.id.0 as usize) else { return };
         let length = self.innermost().len() + 1;
         if let Some(missing) = candidate.values.iter().position(Option::is_none) {
@@ -297,7 +303,24 @@ impl Checker<'_> {
         let values: Vec<&(String, String)> = candidate.values.iter().flatten().collect();
         let mut key = String::new();
         for (value, _) in &values {
-            key.push_str(&format!("{}:{value}", value.len()));
+            // Values stand apart by a character that no document has.
+            key.push_str(value);
+            key.push('\u{0}');
+        }
+        // What is there already needs no second look; that is the usual case.
+        let is_known = |scope: &Scope| {
+            Some(scope.id) == identity.refer && scope.depth == scope_depth && scope.seen.contains_key(key.as_str())
+        };
+        if identity.kind == IdentityKind::KeyRef && self.identities.scopes.iter().any(is_known) {
+            return;
+        }
+        if identity.kind != IdentityKind::KeyRef
+            && let Some(scope) = self.identities.scopes.get_mut(candidate.scope)
+            && !scope.seen.contains_key(key.as_str())
+        {
+            let line = spot.place(self.frames.last().map_or(0, |frame| frame.offset)).line;
+            scope.seen.insert(key.into(), Some(line));
+            return;
         }
         let shown = values
             .iter()
@@ -312,13 +335,8 @@ impl Checker<'_> {
             }
             return;
         }
-        let Some(scope) = self.identities.scopes.get_mut(candidate.scope) else { return };
-        match scope.seen.get(key.as_str()).copied() {
-            Some(first) => {
-                self.tell_element(words::key_twice(schema, identity, &shown, first), length, spot);
-            }
-            None => _ = scope.seen.insert(key.into(), Some(place.line)),
-        }
+        let first = self.identities.scopes.get(candidate.scope).and_then(|scope| *scope.seen.get(key.as_str())?);
+        self.tell_element(words::key_twice(schema, identity, &shown, first), length, spot);
     }
 
     fn tell_dangling(&mut self, id: IdentityId, wanted: &Wanted, _spot: &Spot<'_>) {

@@ -309,6 +309,20 @@ impl Model {
         expected
     }
 
+    /// The declaration that a name stands for, in whatever place.
+    pub(crate) fn declaration(&self, name: NameId) -> Option<ElementId> {
+        match &self.engine {
+            Engine::Deterministic(automaton) => {
+                automaton.steps.iter().find(|step| step.name == name).map(|step| step.element)
+            }
+            Engine::All(all) => all.names.iter().find(|(known, ..)| *known == name).map(|(_, element, _)| *element),
+            Engine::Counted(counted) => counted.positions.leaves.iter().find_map(|leaf| match &leaf.term {
+                LeafTerm::Elements(names) => names.iter().find(|(known, _)| *known == name).map(|(_, element)| *element),
+                LeafTerm::Any(_) => None,
+            }),
+        }
+    }
+
     pub(crate) fn wildcard(&self, index: u32) -> Option<&Wildcard> {
         self.wildcards.get(index as usize)
     }

@@ -73,7 +73,13 @@ impl<'t> Value<'t> {
 
     fn write_key(&self, key: &mut String) {
         let _ = match self {
-            Value::Text(primitive, text) => write!(key, "{}:{text}", primitive.name()),
+            Value::Text(primitive, text) => {
+                key.reserve(text.len() + 16);
+                key.push_str(primitive.name());
+                key.push(':');
+                key.push_str(text);
+                Ok(())
+            }
             Value::Boolean(value) => write!(key, "boolean:{value}"),
             Value::Decimal(value) => write!(key, "decimal:{}", value.canonical()),
             // Both zeros are one value here, and what is no number is itself.

@@ -1,0 +1,152 @@
+//! How fast XML is checked: `cargo bench -p mervik-xsd`.
+//!
+//! Manifests of the demo with many items, on one core. Every time is stated as a ratio to reading the same events with
+//! the registry's tokeniser, namespaces resolved and attributes taken apart, in the same run; rounds alternate, and the
+//! best of each counts. What this crate's own reader takes stands beside it.
+
+#![allow(missing_docs, clippy::print_stdout, clippy::expect_used, clippy::panic, clippy::indexing_slicing)]
+
+use mervik_xml::{Config, Element, Handler, Namespaces, Spot};
+use mervik_xsd::{Fetch, FetchError, Fetched, Options, Schema, check, compile};
+use quick_xml::events::Event;
+use quick_xml::reader::NsReader;
+use std::fmt::Write;
+use std::hint::black_box;
+use std::io::Read;
+use std::ops::ControlFlow;
+use std::time::{Duration, Instant};
+
+const SCHEMAS: [(&str, &str); 3] = [
+    ("manifest.xsd", include_str!("../../mervik/demo/customs/manifest.xsd")),
+    ("goods.xsd", include_str!("../../mervik/demo/customs/goods.xsd")),
+    ("parties.xsd", include_str!("../../mervik/demo/customs/parties.xsd")),
+];
+const MANIFEST: &str = include_str!("../../mervik/demo/customs/manifest.xml");
+const ITEMS: usize = 60_000;
+const ROUNDS: usize = 7;
+
+struct Here;
+
+impl Fetch for Here {
+    fn fetch(&mut self, uri: &str) -> Result<Fetched, FetchError> {
+        let found = SCHEMAS.iter().find(|(name, _)| uri.ends_with(name));
+        let (name, text) = found.ok_or(FetchError { reason: "is not here".to_owned(), hint: None })?;
+        Ok(Fetched { name: (*name).to_owned(), text: (*text).to_owned(), uri: uri.to_owned() })
+    }
+}
+
+/// Manifests without the constraint on item numbers, whose table grows with the document.
+fn manifest(items: usize) -> String {
+    let (head, rest) = MANIFEST.split_once("  <container").expect("the demo's manifest has a container");
+    let (container, rest) = rest.split_once("  <bulk").expect("and bulk goods");
+    let (bulk, _) = rest.split_once("  <remark").expect("and a remark");
+    let mut text = head.to_owned();
+    for number in (1..=items).step_by(2) {
+        let container = container.replace("no=\"1\"", &format!("no=\"{number}\""));
+        let bulk = bulk.replace("no=\"2\"", &format!("no=\"{}\"", number + 1));
+        let _ = write!(text, "  <container{container}  <bulk{bulk}");
+    }
+    text.push_str("</manifest>\n");
+    text
+}
+
+/// Reads all events, resolves all names, and takes all attributes apart.
+fn plain(bytes: &[u8]) -> usize {
+    let mut reader = NsReader::from_reader(bytes);
+    let (mut buffer, mut count) = (Vec::new(), 0);
+    loop {
+        let (_, event) = reader.read_resolved_event_into(&mut buffer).expect("a well-formed document");
+        match event {
+            Event::Eof => return count,
+            Event::Start(tag) | Event::Empty(tag) => {
+                for attribute in tag.attributes() {
+                    let attribute = attribute.expect("a well-formed attribute");
+                    black_box(reader.resolver().resolve_attribute(attribute.key));
+                    black_box(attribute.value.len());
+                }
+            }
+            Event::Text(text) => count += text.len(),
+            _ => {}
+        }
+        count += 1;
+        buffer.clear();
+    }
+}
+
+/// A handler that does nothing.
+struct Idle;
+
+impl Handler for Idle {
+    fn namespace(&mut self, _uri: &str) -> u32 {
+        0
+    }
+    fn start(&mut self, element: &Element<'_>, _spot: &Spot<'_>) -> ControlFlow<()> {
+        black_box(element.attributes().len());
+        ControlFlow::Continue(())
+    }
+    fn end(&mut self, _empty: bool, _scope: &Namespaces, _spot: &Spot<'_>) -> ControlFlow<()> {
+        ControlFlow::Continue(())
+    }
+    fn text(&mut self, text: &str, _spot: &Spot<'_>) -> ControlFlow<()> {
+        black_box(text.len());
+        ControlFlow::Continue(())
+    }
+}
+
+fn compiled(without: &str) -> Schema {
+    let main = SCHEMAS[0].1.replace("maxLength value=\"120\"", "maxLength value=\"120\"");
+    let main = match main.split_once(without) {
+        Some((head, rest)) if !without.is_empty() => {
+            let rest = rest.split_once("</xs:unique>").expect("the constraint ends").1;
+            format!("{head}{rest}")
+        }
+        _ => main,
+    };
+    let compiled = compile("manifest.xsd", "file:///manifest.xsd", main, &mut Here).expect("a schema");
+    assert!(!compiled.is_broken(), "{:?}", compiled.remarks);
+    compiled.schema
+}
+
+fn best(times: &mut Duration, run: impl FnOnce()) {
+    let begun = Instant::now();
+    run();
+    *times = (*times).min(begun.elapsed());
+}
+
+fn main() {
+    // `cargo test --benches` runs this too; it is no test.
+    if !std::env::args().any(|argument| argument == "--bench") {
+        return;
+    }
+    let text = manifest(ITEMS);
+    let bytes = text.as_bytes();
+    let (keyed, free) = (compiled(""), compiled("<xs:unique name=\"itemNumber\">"));
+    let options = Options::default();
+    let mut times = [Duration::MAX; 4];
+    for _ in 0..ROUNDS {
+        best(&mut times[0], || _ = black_box(plain(bytes)));
+        best(&mut times[1], || _ = mervik_xml::read(Trickle(bytes), &mut Idle, Config::default()).expect("memory"));
+        best(&mut times[2], || assert!(check(&free, Trickle(bytes), &options).expect("memory").is_empty()));
+        best(&mut times[3], || assert!(check(&keyed, Trickle(bytes), &options).expect("memory").is_empty()));
+    }
+    println!("{:.1} MB, {ITEMS} items; times are CPU on one core", bytes.len() as f64 / 1e6);
+    let names = ["events, names resolved, by the tokeniser alone", "the same by this reader", "checked, with a key and a keyref", "checked, with a unique of all items too"];
+    for (name, time) in names.iter().zip(times) {
+        let rate = bytes.len() as f64 / 1e6 / time.as_secs_f64();
+        println!("{name:<48} {:>7.1} ms {rate:>6.0} MB/s   ratio {:.2}", time.as_secs_f64() * 1e3, time.as_secs_f64() / times[0].as_secs_f64());
+    }
+    let mut compile_time = Duration::MAX;
+    for _ in 0..ROUNDS {
+        best(&mut compile_time, || _ = black_box(compiled("")));
+    }
+    println!("the three schema documents compile in {:.2} ms", compile_time.as_secs_f64() * 1e3);
+}
+
+/// Gives its bytes as a file does.
+struct Trickle<'b>(&'b [u8]);
+
+impl Read for Trickle<'_> {
+    fn read(&mut self, buffer: &mut [u8]) -> std::io::Result<usize> {
+        self.0.read(buffer)
+    }
+}
