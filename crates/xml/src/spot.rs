@@ -48,9 +48,7 @@ impl<'w> Spot<'w> {
     pub fn place(&self, offset: u64) -> Place {
         let at = self.within(offset);
         let mut from = self.base.last.get();
-        if from.at > at {
-            from = Counted { at: 0, lines: self.base.lines, columns: self.base.columns };
-        } else if from.at == 0 {
+        if from.at > at || from.at == 0 {
             from = Counted { at: 0, lines: self.base.lines, columns: self.base.columns };
         }
         let counted = advance(from, self.text, at);

@@ -82,7 +82,8 @@ impl Tree {
     pub fn read(text: &str) -> Result<Tree, Box<Fault>> {
         let mut builder = Builder { tree: Tree::default(), open: Vec::new(), scopes: vec![0], text };
         builder.tree.scopes.push(Vec::new());
-        match read(text.as_bytes(), &mut builder, Config::default()) {
+        // Schemas of the time declare entities for their own namespaces; they stay within the document and its bounds.
+        match read(text.as_bytes(), &mut builder, Config { allow_dtd: true }) {
             Ok(Outcome::Fault(fault)) => Err(fault),
             // Reading from memory does not fail, and nothing here stops it.
             Ok(_) | Err(_) => Ok(builder.tree),
@@ -227,6 +228,13 @@ mod tests {
         );
         assert_eq!(tree.resolve(tree.root().unwrap(), "p"), None);
         assert_eq!(tree.parent(b), tree.root());
+    }
+
+    #[test]
+    fn a_tree_takes_the_entities_that_its_document_declares() {
+        let tree = Tree::read("<!DOCTYPE a [<!ENTITY ns 'urn:a'>]><a xmlns='&ns;' b='&ns;#c'/>").unwrap();
+        let root = tree.node(tree.root().unwrap()).unwrap();
+        assert_eq!((root.namespace.as_str(), root.attributes[0].value.as_str()), ("urn:a", "urn:a#c"));
     }
 
     #[test]

@@ -64,7 +64,6 @@ impl Kind {
 /// A named model group.
 #[derive(Debug)]
 pub(crate) struct GroupDefinition {
-    pub(crate) name: NameId,
     pub(crate) origin: Origin,
     pub(crate) particle: Option<Particle>,
 }
@@ -72,7 +71,6 @@ pub(crate) struct GroupDefinition {
 /// A named group of attributes.
 #[derive(Debug)]
 pub(crate) struct AttributeGroupDefinition {
-    pub(crate) name: NameId,
     pub(crate) origin: Origin,
     pub(crate) uses: Vec<AttributeUse>,
     pub(crate) any: Option<Wildcard>,
@@ -422,8 +420,8 @@ impl<'d> Builder<'d> {
         for ((kind, name), origin) in &definitions {
             let id = match kind {
                 Kind::Type => self.type_at.get(origin).map(|id| id.0),
-                Kind::Group => Some(self.allocate_group(*name, *origin)),
-                Kind::AttributeGroup => Some(self.allocate_attribute_group(*name, *origin)),
+                Kind::Group => Some(self.allocate_group(*origin)),
+                Kind::AttributeGroup => Some(self.allocate_attribute_group(*origin)),
                 Kind::Notation => {
                     self.out.notations.push(*name);
                     Some(self.out.notations.len() as u32 - 1)
@@ -436,26 +434,24 @@ impl<'d> Builder<'d> {
         }
         for origin in originals {
             let Some(node) = self.node(origin) else { continue };
-            let Some(local) = self.value(origin, "name") else { continue };
-            let name = self.out.names.intern(self.target(origin), local);
             match Kind::of(&node.local) {
-                Some(Kind::Group) => _ = self.allocate_group(name, origin),
-                Some(Kind::AttributeGroup) => _ = self.allocate_attribute_group(name, origin),
+                Some(Kind::Group) => _ = self.allocate_group(origin),
+                Some(Kind::AttributeGroup) => _ = self.allocate_attribute_group(origin),
                 _ => {}
             }
         }
     }
 
-    fn allocate_group(&mut self, name: NameId, origin: Origin) -> u32 {
+    fn allocate_group(&mut self, origin: Origin) -> u32 {
         let id = self.out.groups.len() as u32;
-        self.out.groups.push(GroupDefinition { name, origin, particle: None });
+        self.out.groups.push(GroupDefinition { origin, particle: None });
         self.group_at.insert(origin, GroupId(id));
         id
     }
 
-    fn allocate_attribute_group(&mut self, name: NameId, origin: Origin) -> u32 {
+    fn allocate_attribute_group(&mut self, origin: Origin) -> u32 {
         let id = self.out.attribute_groups.len() as u32;
-        self.out.attribute_groups.push(AttributeGroupDefinition { name, origin, uses: Vec::new(), any: None });
+        self.out.attribute_groups.push(AttributeGroupDefinition { origin, uses: Vec::new(), any: None });
         self.attribute_group_at.insert(origin, AttributeGroupId(id));
         id
     }
@@ -492,10 +488,8 @@ impl<'d> Builder<'d> {
         kind: Kind,
     ) -> Option<NameId> {
         let document = self.document(origin);
-        if mervik_xml::names::split(text).is_none() {
-            // The syntax has told that already.
-            return None;
-        }
+        // What is no name has been told with the syntax.
+        mervik_xml::names::split(text)?;
         let Some(name) = self.name_in(origin, text) else {
             let prefix = text.split(':').next().unwrap_or("");
             let message = format!("the prefix of `{}` must be declared", shown::text(text));

@@ -188,7 +188,9 @@ impl<'s> Checker<'s> {
             path.push_str(self.names.get(frame.name_start as usize..end).unwrap_or(""));
             let around = index.checked_sub(1).and_then(|index| self.frames.get(index));
             let several = match (around.map(|around| around.mode), frame.name) {
-                (Some(Mode::Typed(ty)), Some(name)) => self.schema.model(ty).is_some_and(|model| model.has_several(name)),
+                (Some(Mode::Typed(ty)), Some(name)) => {
+                    self.schema.model(ty).is_some_and(|model| model.has_several(name))
+                }
                 _ => false,
             };
             if several || frame.position > 1 {
@@ -387,7 +389,7 @@ impl<'s> Checker<'s> {
                         Mode::Typed(ty) => Some(ty),
                         _ => None,
                     },
-                        expected: &expected,
+                    expected: &expected,
                     complete,
                     known,
                     meant,
@@ -554,7 +556,8 @@ impl<'s> Checker<'s> {
             Some(constraint) if self.text.is_empty() => (&*constraint.text, true),
             _ => (self.text.as_str(), false),
         };
-        let wanted = self.identities.is_open() && self.identities.wants_text(&schema.components.identities, &self.frames);
+        let wanted =
+            self.identities.is_open() && self.identities.wants_text(&schema.components.identities, &self.frames);
         match self.reader().read(text_type, text, scope) {
             Ok(value) => {
                 let fixed = constraint.filter(|constraint| constraint.fixed && !filled && *constraint.text != *text);

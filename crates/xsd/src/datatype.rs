@@ -11,6 +11,6 @@ mod words;
 pub(crate) use check::{MAX_NESTED_TYPES, Miss, Reader, Scope, What, normalized};
 pub(crate) use facets::{Bound, Enumeration, Facets};
 pub(crate) use primitive::{DERIVED, Form};
-pub use primitive::{Facet, Primitive, WhiteSpace};
+pub(crate) use primitive::{Facet, Primitive, WhiteSpace};
 pub(crate) use value::Value;
 pub(crate) use words::{SimpleWords, example, form_hint};

@@ -2,9 +2,10 @@
 //!
 //! - [`compile`]: schema documents to a [`Schema`], with every [`Remark`] there is;
 //! - [`check`]: a document, event by event, to what is wrong with it;
-//! - [`datatype`]: the built-in types and the facets.
+//! - [`advise`]: what is unwise in a schema;
+//! - [`hints`]: the schemas that a document points to.
 //!
-//! On the way: `source` finds the documents of a schema, `syntax` looks at their form, `build` makes components,
+//! On the way: `datatype` has the built-in types and the facets, `source` finds the documents of a schema, `syntax` looks at their form, `build` makes components,
 //! `constraint` checks what must hold of these, `content` compiles content models, `words` says what is wrong.
 
 mod advice;
@@ -13,7 +14,7 @@ mod check;
 mod component;
 mod constraint;
 mod content;
-pub mod datatype;
+mod datatype;
 mod hints;
 mod names;
 mod pattern;
@@ -23,7 +24,7 @@ mod source;
 mod syntax;
 mod words;
 
-pub use advice::advise;
+pub use advice::{ANCHORED_PATTERN, SWALLOWING_WILDCARD, UNBOUNDED_STRING, UNUSED_DEFINITION, advise};
 pub use check::{Found, MAX_FINDINGS, Options, check};
 pub use hints::{Hint, hints, schema_of_hints};
 pub use remark::Remark;

@@ -106,10 +106,6 @@ impl Names {
             uri => format!("{{{uri}}}{}", self.local(name)),
         }
     }
-
-    pub(crate) fn len(&self) -> usize {
-        self.names.len()
-    }
 }
 
 #[inline]

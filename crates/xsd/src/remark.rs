@@ -85,10 +85,6 @@ impl Findings {
         self
     }
 
-    pub(crate) fn has_errors(&self) -> bool {
-        self.found.iter().any(|found| found.severity == Severity::Error)
-    }
-
     /// The remarks with their places, by document and line.
     pub(crate) fn placed(&self, documents: &[Document]) -> Vec<Remark> {
         let mut placed: Vec<(u32, u32, Remark)> = Vec::new();
@@ -100,7 +96,7 @@ impl Findings {
                 Some(attribute) => (attribute.value_offset, attribute.value_length.max(1)),
                 None => (node.offset, node.name.len() as u32 + 1),
             };
-            let (line, start) = document.lines.line(&document.text, offset);
+            let (line, _) = document.lines.line(&document.text, offset);
             let width = document.text.get(offset as usize..(offset + width) as usize);
             let width = width.and_then(|text| text.lines().next()).map_or(1, |text| text.chars().count() as u32);
             let mut at = document.path(found.origin.node);
@@ -108,7 +104,6 @@ impl Findings {
                 at.push_str("/@");
                 at.push_str(&attribute.name);
             }
-            let _ = start;
             placed.push((
                 found.origin.document,
                 offset,

@@ -68,8 +68,18 @@ const ANY_ATTRIBUTE: Step = (&["anyAttribute"], AtMostOnce);
 const ONE_SIMPLE: Step = (&["simpleType"], AtMostOnce);
 const FACETS: Step = (
     &[
-        "minExclusive", "minInclusive", "maxExclusive", "maxInclusive", "totalDigits", "fractionDigits", "length", "minLength",
-        "maxLength", "enumeration", "whiteSpace", "pattern",
+        "minExclusive",
+        "minInclusive",
+        "maxExclusive",
+        "maxInclusive",
+        "totalDigits",
+        "fractionDigits",
+        "length",
+        "minLength",
+        "maxLength",
+        "enumeration",
+        "whiteSpace",
+        "pattern",
     ],
     Any,
 );
@@ -78,10 +88,8 @@ const IDENTITIES: Step = (&["unique", "key", "keyref"], Any);
 const PARTICLES: Step = (&["element", "group", "choice", "sequence", "any"], Any);
 
 const NOTED: Order = &[&[NOTE]];
-const OF_COMPLEX: Order = &[
-    &[NOTE, MODEL, ATTRIBUTES, ANY_ATTRIBUTE],
-    &[NOTE, (&["simpleContent", "complexContent"], Once)],
-];
+const OF_COMPLEX: Order =
+    &[&[NOTE, MODEL, ATTRIBUTES, ANY_ATTRIBUTE], &[NOTE, (&["simpleContent", "complexContent"], Once)]];
 const OF_ELEMENT: Order = &[&[NOTE, (&["simpleType", "complexType"], AtMostOnce), IDENTITIES]];
 
 const ATTRIBUTES_LAST: &str = "a model, then attributes, then `anyAttribute`";
@@ -105,7 +113,16 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
             &[&[
                 (&["include", "import", "redefine", "annotation"], Any),
                 (
-                    &["simpleType", "complexType", "group", "attributeGroup", "element", "attribute", "notation", "annotation"],
+                    &[
+                        "simpleType",
+                        "complexType",
+                        "group",
+                        "attributeGroup",
+                        "element",
+                        "attribute",
+                        "notation",
+                        "annotation",
+                    ],
                     Any,
                 ),
             ]],
@@ -120,12 +137,9 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
         ),
         "import" => rule(&[("namespace", Kind::Text), ("schemaLocation", Kind::Text)], &[], NOTED, NOTE_ONLY),
         "annotation" => rule(&[], &[], &[&[(&["appinfo", "documentation"], Any)]], "`appinfo` and `documentation`"),
-        "notation" => rule(
-            &[("name", Kind::Name), ("public", Kind::Text), ("system", Kind::Text)],
-            &["name"],
-            NOTED,
-            NOTE_ONLY,
-        ),
+        "notation" => {
+            rule(&[("name", Kind::Name), ("public", Kind::Text), ("system", Kind::Text)], &["name"], NOTED, NOTE_ONLY)
+        }
         "element" if top => rule(
             &[
                 ("name", Kind::Name),
@@ -208,22 +222,17 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
             OF_COMPLEX,
             ATTRIBUTES_LAST,
         ),
-        "complexType" => rule(
-            &[("mixed", Kind::Boolean)],
-            &[],
-            OF_COMPLEX,
-            ATTRIBUTES_LAST,
-        ),
+        "complexType" => rule(&[("mixed", Kind::Boolean)], &[], OF_COMPLEX, ATTRIBUTES_LAST),
         "simpleContent" => rule(&[], &[], &[&[NOTE, DERIVED]], "a `restriction` or an `extension`"),
-        "complexContent" => rule(
-            &[("mixed", Kind::Boolean)],
-            &[],
-            &[&[NOTE, DERIVED]],
-            "a `restriction` or an `extension`",
-        ),
-        "extension" if parent == "simpleContent" => {
-            rule(&[("base", Kind::QName)], &["base"], &[&[NOTE, ATTRIBUTES, ANY_ATTRIBUTE]], "attributes, then `anyAttribute`")
+        "complexContent" => {
+            rule(&[("mixed", Kind::Boolean)], &[], &[&[NOTE, DERIVED]], "a `restriction` or an `extension`")
         }
+        "extension" if parent == "simpleContent" => rule(
+            &[("base", Kind::QName)],
+            &["base"],
+            &[&[NOTE, ATTRIBUTES, ANY_ATTRIBUTE]],
+            "attributes, then `anyAttribute`",
+        ),
         "extension" => {
             rule(&[("base", Kind::QName)], &["base"], &[&[NOTE, MODEL, ATTRIBUTES, ANY_ATTRIBUTE]], ATTRIBUTES_LAST)
         }
@@ -236,19 +245,21 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
             &[&[NOTE, ONE_SIMPLE, FACETS, ATTRIBUTES, ANY_ATTRIBUTE]],
             "a `simpleType`, then facets, then attributes",
         ),
-        "restriction" => rule(
-            &[("base", Kind::QName)],
-            &[],
-            &[&[NOTE, ONE_SIMPLE, FACETS]],
-            "a `simpleType`, then facets",
-        ),
+        "restriction" => {
+            rule(&[("base", Kind::QName)], &[], &[&[NOTE, ONE_SIMPLE, FACETS]], "a `simpleType`, then facets")
+        }
         "simpleType" if top => rule(
             &[("name", Kind::Name), ("final", SIMPLE)],
             &["name"],
             &[&[NOTE, (&["restriction", "list", "union"], Once)]],
             "a `restriction`, a `list` or a `union`",
         ),
-        "simpleType" => rule(&[], &[], &[&[NOTE, (&["restriction", "list", "union"], Once)]], "a `restriction`, a `list` or a `union`"),
+        "simpleType" => rule(
+            &[],
+            &[],
+            &[&[NOTE, (&["restriction", "list", "union"], Once)]],
+            "a `restriction`, a `list` or a `union`",
+        ),
         "list" => rule(&[("itemType", Kind::QName)], &[], &[&[NOTE, ONE_SIMPLE]], "one `simpleType`"),
         "union" => rule(&[("memberTypes", Kind::QNames)], &[], &[&[NOTE, (&["simpleType"], Any)]], "`simpleType`s"),
         "group" if top => rule(
@@ -258,9 +269,12 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
             "one model: `all`, `choice` or `sequence`",
         ),
         "group" => rule(&[("ref", Kind::QName), MIN, MAX], &["ref"], NOTED, NOTE_ONLY),
-        "attributeGroup" if top => {
-            rule(&[("name", Kind::Name)], &["name"], &[&[NOTE, ATTRIBUTES, ANY_ATTRIBUTE]], "attributes, then `anyAttribute`")
-        }
+        "attributeGroup" if top => rule(
+            &[("name", Kind::Name)],
+            &["name"],
+            &[&[NOTE, ATTRIBUTES, ANY_ATTRIBUTE]],
+            "attributes, then `anyAttribute`",
+        ),
         "attributeGroup" => rule(&[("ref", Kind::QName)], &["ref"], NOTED, NOTE_ONLY),
         "all" if parent == "group" => rule(&[], &[], &[&[NOTE, (&["element"], Any)]], "elements"),
         "all" => rule(
@@ -269,27 +283,22 @@ fn rule(parent: &str, local: &str, node: &Node) -> Option<Rule> {
             &[&[NOTE, (&["element"], Any)]],
             "elements",
         ),
-        "choice" | "sequence" if parent == "group" && node.attribute("ref").is_none() => rule(
-            &[],
-            &[],
-            &[&[NOTE, PARTICLES]],
-            "elements, groups and models, but not `all`",
-        ),
-        "choice" | "sequence" => rule(
-            &[MIN, MAX],
-            &[],
-            &[&[NOTE, PARTICLES]],
-            "elements, groups and models, but not `all`",
-        ),
+        "choice" | "sequence" if parent == "group" && node.attribute("ref").is_none() => {
+            rule(&[], &[], &[&[NOTE, PARTICLES]], "elements, groups and models, but not `all`")
+        }
+        "choice" | "sequence" => {
+            rule(&[MIN, MAX], &[], &[&[NOTE, PARTICLES]], "elements, groups and models, but not `all`")
+        }
         "any" => {
             rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS), MIN, MAX], &[], NOTED, NOTE_ONLY)
         }
-        "anyAttribute" => {
-            rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS)], &[], NOTED, NOTE_ONLY)
-        }
-        "unique" | "key" => {
-            rule(&[("name", Kind::Name)], &["name"], &[&[NOTE, (&["selector"], Once), (&["field"], AtLeastOnce)]], "a `selector`, then `field`s")
-        }
+        "anyAttribute" => rule(&[("namespace", Kind::Namespaces), ("processContents", PROCESS)], &[], NOTED, NOTE_ONLY),
+        "unique" | "key" => rule(
+            &[("name", Kind::Name)],
+            &["name"],
+            &[&[NOTE, (&["selector"], Once), (&["field"], AtLeastOnce)]],
+            "a `selector`, then `field`s",
+        ),
         "keyref" => rule(
             &[("name", Kind::Name), ("refer", Kind::QName)],
             &["name", "refer"],
@@ -366,7 +375,9 @@ fn misfit(document: &Document, children: &[NodeId], order: Order) -> Option<usiz
         let mut at = 0;
         for (names, often) in *steps {
             let mut count = 0;
-            while children.get(at).is_some_and(|child| fits(child, names)) && (count == 0 || matches!(often, Any | AtLeastOnce)) {
+            while children.get(at).is_some_and(|child| fits(child, names))
+                && (count == 0 || matches!(often, Any | AtLeastOnce))
+            {
                 at += 1;
                 count += 1;
             }
@@ -397,24 +408,23 @@ fn tell_misfit(
     let origin = Origin { node: child, ..origin };
     if node.namespace != XSD {
         let message = format!("only elements of XML Schema may stand in `{local}`, found `{}`", node.name);
-        findings.error("cvc-complex-type.2.4.a", origin, message).hint("`xs:appinfo` holds elements of other namespaces");
+        findings
+            .error("cvc-complex-type.2.4.a", origin, message)
+            .hint("`xs:appinfo` holds elements of other namespaces");
         return;
     }
     let message = format!("`{}` has no place here in `{local}`, which takes {}", node.name, rule.order);
     findings.error("cvc-complex-type.2.4.a", origin, message);
-    let words: Vec<&str> = rule.children.iter().flat_map(|steps| steps.iter()).flat_map(|(names, _)| names.iter().copied()).collect();
-    if let Some(near) = near::nearest(&node.local, words.iter().copied()).filter(|_| !words.contains(&node.local.as_str())) {
+    let words: Vec<&str> =
+        rule.children.iter().flat_map(|steps| steps.iter()).flat_map(|(names, _)| names.iter().copied()).collect();
+    if let Some(near) =
+        near::nearest(&node.local, words.iter().copied()).filter(|_| !words.contains(&node.local.as_str()))
+    {
         findings.hint(format!("`{near}` is near"));
     }
 }
 
-fn attributes(
-    origin: Origin,
-    node: &Node,
-    rule: &Rule,
-    findings: &mut Findings,
-    ids: &mut HashSet<String>,
-) {
+fn attributes(origin: Origin, node: &Node, rule: &Rule, findings: &mut Findings, ids: &mut HashSet<String>) {
     for attribute in &node.attributes {
         if !attribute.namespace.is_empty() {
             if attribute.namespace == XSD {

@@ -560,7 +560,8 @@ fn describe(components: &Components, ty: TypeId) -> String {
         }
         Variety::Union(_) => format!("a value{own}"),
         _ => {
-            let bases = std::iter::successors(Some(ty), |id| Some(components.base(*id)).filter(|base| *base != ANY_TYPE));
+            let bases =
+                std::iter::successors(Some(ty), |id| Some(components.base(*id)).filter(|base| *base != ANY_TYPE));
             let kind = bases.take(100).find_map(built_in).map_or("text", kind_words);
             format!("{kind}{own}")
         }
@@ -656,9 +657,14 @@ fn near_member(components: &Components, simple: Option<&SimpleType>, value: &str
         if facet == Facet::Enumeration {
             return None;
         }
-        let words = SimpleWords { facets: Some(&of_member.facets), list: matches!(of_member.variety, Variety::List(_)) };
+        let words =
+            SimpleWords { facets: Some(&of_member.facets), list: matches!(of_member.variety, Variety::List(_)) };
         let name = components.type_name(*member);
-        Some(format!("{} takes {}", if name.starts_with("an ") { name } else { format!("`{name}`") }, words.facet(facet, value).0))
+        Some(format!(
+            "{} takes {}",
+            if name.starts_with("an ") { name } else { format!("`{name}`") },
+            words.facet(facet, value).0
+        ))
     })
 }
 

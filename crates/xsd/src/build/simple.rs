@@ -41,7 +41,7 @@ impl Builder<'_> {
     }
 
     pub(super) fn built_in_types(&mut self, xsd: NsId) {
-        let mut push = |builder: &mut Self, name: &str, ty: Type| {
+        let push = |builder: &mut Self, name: &str, ty: Type| {
             let id = builder.out.types.len() as u32;
             let name = builder.out.names.intern(xsd, name);
             builder.out.types.push(ty);
@@ -554,7 +554,7 @@ impl Builder<'_> {
         let at = |facet: Facet| own.origin(facet).unwrap_or(within);
         let mut wrong: Vec<(&'static str, Facet, String)> = Vec::new();
         let has = |facet: Facet| seen.contains(&facet);
-        let counts: [(Facet, &'static str, Option<u64>, Option<u64>, fn(u64, u64) -> bool, &str); 5] = [
+        let counts: [CountRule; 5] = [
             (Facet::Length, "length-valid-restriction", own.length, base.length, |own, base| own == base, "stay"),
             (
                 Facet::MinLength,
@@ -684,6 +684,9 @@ impl Builder<'_> {
         }
     }
 }
+
+/// A facet that counts: its rule, its own count and the base's, how they must compare, and that in words.
+type CountRule = (Facet, &'static str, Option<u64>, Option<u64>, fn(u64, u64) -> bool, &'static str);
 
 fn bound_rule(facet: Facet) -> &'static str {
     match facet {

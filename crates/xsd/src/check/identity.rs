@@ -154,7 +154,9 @@ impl Checker<'_> {
             seen.push(name);
             let declared = uses.iter().find(|one| one.name == name).map(|one| one.attribute);
             let declared = declared.or_else(|| schema.components.global_attribute(name));
-            let ty = declared.and_then(|id| schema.components.attribute(id)).map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty);
+            let ty = declared
+                .and_then(|id| schema.components.attribute(id))
+                .map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty);
             if let Ok(value) = self.reader().read(ty, attribute.value, tag.scope) {
                 values.push((attribute.value.to_owned(), value.key()));
             }

@@ -22,6 +22,9 @@ enum Engine {
     Counted(Box<Counted>),
 }
 
+/// A position that a model may be in, with its counts.
+type Configuration = (Position, Vec<u32>);
+
 /// Where a model is.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) enum State {
@@ -30,7 +33,7 @@ pub(crate) enum State {
     /// What has been seen of an `all` group, one bit each.
     Seen(Vec<u64>),
     /// Positions, each with its counts; none at the start.
-    Counting(Vec<(Position, Vec<u32>)>),
+    Counting(Vec<Configuration>),
 }
 
 /// What an element was taken for.
@@ -317,7 +320,9 @@ impl Model {
             }
             Engine::All(all) => all.names.iter().find(|(known, ..)| *known == name).map(|(_, element, _)| *element),
             Engine::Counted(counted) => counted.positions.leaves.iter().find_map(|leaf| match &leaf.term {
-                LeafTerm::Elements(names) => names.iter().find(|(known, _)| *known == name).map(|(_, element)| *element),
+                LeafTerm::Elements(names) => {
+                    names.iter().find(|(known, _)| *known == name).map(|(_, element)| *element)
+                }
                 LeafTerm::Any(_) => None,
             }),
         }
@@ -354,11 +359,11 @@ impl Model {
 impl Counted {
     fn step(
         &self,
-        from: &[(Position, Vec<u32>)],
+        from: &[Configuration],
         mut matches: impl FnMut(Position) -> Option<Matched>,
-    ) -> Option<(Vec<(Position, Vec<u32>)>, Matched)> {
+    ) -> Option<(Vec<Configuration>, Matched)> {
         let counts = &self.positions.counts;
-        let mut next: Vec<(Position, Vec<u32>)> = Vec::new();
+        let mut next: Vec<Configuration> = Vec::new();
         let mut found = None;
         let mut arrive = |position: Position, counters: Vec<u32>, matched: Matched| {
             found = found.or(Some(matched));
@@ -417,7 +422,7 @@ impl Counted {
         })
     }
 
-    fn accepts(&self, configurations: &[(Position, Vec<u32>)]) -> bool {
+    fn accepts(&self, configurations: &[Configuration]) -> bool {
         match configurations.is_empty() {
             true => self.positions.nullable,
             false => configurations.iter().any(|(at, counters)| {

@@ -241,7 +241,7 @@ fn atomic<'t>(primitive: Primitive, text: &'t str, scope: &dyn Scope) -> Result<
         Primitive::Double => float(text).map(|text| Value::Double(text.parse().unwrap_or(f64::NAN))),
         Primitive::Duration => Duration::parse(text).map(Value::Duration),
         Primitive::HexBinary => {
-            let hex = text.len() % 2 == 0 && text.bytes().all(|byte| byte.is_ascii_hexdigit());
+            let hex = text.len().is_multiple_of(2) && text.bytes().all(|byte| byte.is_ascii_hexdigit());
             hex.then(|| Value::Bytes(primitive, text.to_ascii_uppercase()))
         }
         Primitive::Base64Binary => base64(text).map(|bytes| Value::Bytes(primitive, HEXUPPER.encode(&bytes))),

@@ -41,14 +41,6 @@ impl<'t> Decimal<'t> {
         self.fraction.len()
     }
 
-    pub(crate) fn is_negative(&self) -> bool {
-        self.negative
-    }
-
-    pub(crate) fn is_zero(&self) -> bool {
-        self.integer.is_empty() && self.fraction.is_empty()
-    }
-
     pub(crate) fn into_owned(self) -> Decimal<'static> {
         Decimal {
             negative: self.negative,

@@ -4,7 +4,7 @@ use std::fmt;
 
 /// A primitive type (Part 2, section 3.2).
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Primitive {
+pub(crate) enum Primitive {
     /// Any characters.
     String,
     /// True or false.
@@ -47,7 +47,7 @@ pub enum Primitive {
 
 /// A constraining facet (Part 2, section 4.3).
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub enum Facet {
+pub(crate) enum Facet {
     /// Exactly so many units.
     Length,
     /// At least so many.
@@ -76,7 +76,7 @@ pub enum Facet {
 
 impl Facet {
     /// All facets.
-    pub const ALL: [Facet; 12] = [
+    pub(crate) const ALL: [Facet; 12] = [
         Facet::Length,
         Facet::MinLength,
         Facet::MaxLength,
@@ -92,7 +92,7 @@ impl Facet {
     ];
 
     /// The name of its element.
-    pub fn name(self) -> &'static str {
+    pub(crate) fn name(self) -> &'static str {
         match self {
             Facet::Length => "length",
             Facet::MinLength => "minLength",
@@ -110,12 +110,12 @@ impl Facet {
     }
 
     /// The facet whose element has a name.
-    pub fn named(name: &str) -> Option<Facet> {
+    pub(crate) fn named(name: &str) -> Option<Facet> {
         Facet::ALL.into_iter().find(|facet| facet.name() == name)
     }
 
     /// The validation rule that it brings (Part 2, section 4.3).
-    pub fn rule(self) -> &'static str {
+    pub(crate) fn rule(self) -> &'static str {
         match self {
             Facet::Length => "cvc-length-valid",
             Facet::MinLength => "cvc-minLength-valid",
@@ -146,7 +146,7 @@ impl fmt::Display for Facet {
 
 impl Primitive {
     /// All primitive types.
-    pub const ALL: [Primitive; 19] = [
+    pub(crate) const ALL: [Primitive; 19] = [
         Primitive::String,
         Primitive::Boolean,
         Primitive::Decimal,
@@ -169,7 +169,7 @@ impl Primitive {
     ];
 
     /// The name of the type.
-    pub fn name(self) -> &'static str {
+    pub(crate) fn name(self) -> &'static str {
         match self {
             Primitive::String => "string",
             Primitive::Boolean => "boolean",
@@ -228,7 +228,7 @@ pub(crate) enum Form {
 
 /// What becomes of white space (Part 2, section 4.3.6).
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum WhiteSpace {
+pub(crate) enum WhiteSpace {
     /// It stays.
     Preserve,
     /// Each is a space.
@@ -239,7 +239,7 @@ pub enum WhiteSpace {
 
 impl WhiteSpace {
     /// The value of its facet.
-    pub fn name(self) -> &'static str {
+    pub(crate) fn name(self) -> &'static str {
         match self {
             WhiteSpace::Preserve => "preserve",
             WhiteSpace::Replace => "replace",
