@@ -4,7 +4,7 @@ use super::positions::{Ambiguity, Counter, LeafTerm, Position, Positions, Way, a
 use crate::build::Components;
 use crate::component::*;
 use crate::names::{NameId, NsId};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// A compiled content model.
 #[derive(Debug)]
@@ -95,6 +95,9 @@ impl std::fmt::Debug for Counted {
 
 /// How many positions with counts a model may be in at once; what people write is in one.
 const MAX_CONFIGURATIONS: usize = 4_096;
+
+/// Up to so many are told apart by looking at each.
+const FEW_CONFIGURATIONS: usize = 16;
 
 /// How many states an automaton may have before its model is counted instead.
 const MAX_STATES: usize = 50_000;
@@ -364,12 +367,23 @@ impl Counted {
     ) -> Option<(Vec<Configuration>, Matched)> {
         let counts = &self.positions.counts;
         let mut next: Vec<Configuration> = Vec::new();
+        // Few are compared one by one, as in nearly every model; many by their hashes.
+        let mut many: HashSet<Configuration> = HashSet::new();
         let mut found = None;
         let mut arrive = |position: Position, counters: Vec<u32>, matched: Matched| {
             found = found.or(Some(matched));
-            if next.len() < MAX_CONFIGURATIONS && !next.iter().any(|(at, known)| *at == position && *known == counters)
-            {
-                next.push((position, counters));
+            let configuration = (position, counters);
+            if next.len() < FEW_CONFIGURATIONS {
+                if !next.contains(&configuration) {
+                    next.push(configuration);
+                }
+                return;
+            }
+            if many.is_empty() {
+                many.extend(next.iter().cloned());
+            }
+            if next.len() < MAX_CONFIGURATIONS && many.insert(configuration.clone()) {
+                next.push(configuration);
             }
         };
         let start = |entered: &[Counter], counters: &mut Vec<u32>| {
