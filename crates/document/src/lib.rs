@@ -11,11 +11,15 @@
 //! - [`place`]: lines and columns, computed only when somebody asks;
 //! - [`finding`]: what a check has to say;
 //! - [`edit`]: small changes to a JSON text that keep its layout;
+//! - [`clean`]: ways to clean text up;
+//! - [`dates`]: dates and times in other spellings;
 //! - [`near`]: the word that somebody probably meant;
 //! - [`shown`]: values cut to a length that fits a message.
 //!
 //! Nothing here opens files, prints, or recurses deeper than [`json::MAX_DEPTH`].
 
+pub mod clean;
+pub mod dates;
 pub mod edit;
 pub mod finding;
 pub mod items;

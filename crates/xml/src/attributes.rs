@@ -83,6 +83,19 @@ impl<'r> Element<'r> {
         })
     }
 
+    /// The same element under another name in the namespace of that number.
+    pub fn called<'n>(&self, name: &'n str, local: &'n str, number: u32) -> Element<'n>
+    where
+        'r: 'n,
+    {
+        Element { name, local, number, ..*self }
+    }
+
+    /// What stands between `<` and `>`, as it is written, without the `/` of an element that is one tag.
+    pub fn source(&self) -> &'r str {
+        self.tag
+    }
+
     /// Whether there is an attribute of a namespace, by its number.
     #[inline]
     pub fn has_namespace(&self, number: u32) -> bool {

@@ -100,6 +100,14 @@ pub fn read<R: Read, H: Handler>(input: R, handler: &mut H, config: Config) -> i
     }
 }
 
+/// Reads a document that is text already, whatever encoding its declaration names. Offsets are those of the text.
+pub fn read_text<H: Handler>(text: &str, handler: &mut H, config: Config) -> Outcome {
+    // The mark says what the bytes are, and is no part of the text.
+    let input = "\u{feff}".as_bytes().chain(text.as_bytes());
+    // Reading from memory does not fail.
+    read(input, handler, config).unwrap_or(Outcome::Stopped)
+}
+
 /// The text of a document, whatever its encoding, without a byte-order mark.
 ///
 /// # Errors

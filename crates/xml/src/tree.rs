@@ -3,7 +3,7 @@
 use crate::attributes::Element;
 use crate::fault::Fault;
 use crate::namespaces::Namespaces;
-use crate::reader::{Config, Handler, Outcome, read};
+use crate::reader::{Config, Handler, Outcome, read_text};
 use crate::spot::Spot;
 use std::ops::ControlFlow;
 
@@ -83,10 +83,10 @@ impl Tree {
         let mut builder = Builder { tree: Tree::default(), open: Vec::new(), scopes: vec![0], text };
         builder.tree.scopes.push(Vec::new());
         // Schemas of the time declare entities for their own namespaces; they stay within the document and its bounds.
-        match read(text.as_bytes(), &mut builder, Config { allow_dtd: true }) {
-            Ok(Outcome::Fault(fault)) => Err(fault),
-            // Reading from memory does not fail, and nothing here stops it.
-            Ok(_) | Err(_) => Ok(builder.tree),
+        match read_text(text, &mut builder, Config { allow_dtd: true }) {
+            Outcome::Fault(fault) => Err(fault),
+            // Nothing here stops the reading.
+            Outcome::Complete | Outcome::Stopped => Ok(builder.tree),
         }
     }
 
@@ -235,6 +235,15 @@ mod tests {
         let tree = Tree::read("<!DOCTYPE a [<!ENTITY ns 'urn:a'>]><a xmlns='&ns;' b='&ns;#c'/>").unwrap();
         let root = tree.node(tree.root().unwrap()).unwrap();
         assert_eq!((root.namespace.as_str(), root.attributes[0].value.as_str()), ("urn:a", "urn:a#c"));
+    }
+
+    #[test]
+    fn offsets_are_those_of_the_text_whatever_its_declaration_says() {
+        let text = "<?xml version='1.0' encoding='ISO-8859-1'?><a b='größe'>é</a>";
+        let tree = Tree::read(text).unwrap();
+        let root = tree.node(tree.root().unwrap()).unwrap();
+        assert_eq!((root.attributes[0].value.as_str(), root.text.as_str()), ("größe", "é"));
+        assert_eq!(text.get(root.offset as usize..root.end as usize), Some("<a b='größe'>é</a>"));
     }
 
     #[test]

@@ -5,7 +5,7 @@ use crate::component::*;
 use crate::datatype::Primitive;
 use crate::names::XSD;
 use crate::remark::{Findings, Remark};
-use crate::schema::Compiled;
+use crate::schema::{Compiled, Schema};
 use crate::source::Document;
 use mervik_document::{Severity, shown};
 
@@ -28,7 +28,18 @@ pub fn advise(compiled: &Compiled) -> Vec<Remark> {
     }
     unused(&schema.components, &schema.documents, &mut findings);
     unbounded(&schema.components, &mut findings);
+    findings.silence(|rule, origin| silent(schema, rule, origin));
     findings.placed(&schema.documents)
+}
+
+/// Whether a component, or one around it, asks not to be told of a piece of advice.
+fn silent(schema: &Schema, rule: &str, origin: Origin) -> bool {
+    let Some(document) = schema.documents.get(origin.document as usize) else { return false };
+    let around = std::iter::successors(Some(origin.node), |node| document.tree.parent(*node));
+    around.into_iter().any(|node| {
+        let note = schema.directives.of(Some(Origin { node, ..origin }));
+        note.is_some_and(|note| note.silence.iter().any(|silent| **silent == *rule))
+    })
 }
 
 /// The elements of XML Schema in a document, outside of annotations, with their places.

@@ -52,30 +52,27 @@ pub struct Found {
 pub fn check<R: Read>(schema: &Schema, input: R, options: &Options) -> io::Result<Vec<Found>> {
     let mut checker = Checker::new(schema, options);
     let outcome = mervik_xml::read(input, &mut checker, Config { allow_dtd: options.allow_dtd })?;
-    if let Outcome::Fault(fault) = outcome {
-        let at = checker.path();
-        let width =
-            fault.line.get(fault.line_at..).unwrap_or("").chars().take(fault.width as usize).map(char::len_utf8).sum();
-        let finding = Finding {
-            rule: fault.rule.into(),
-            at,
-            span: span(fault.line_at, width),
-            place: fault.place,
-            schema: None,
-            severity: Severity::Error,
-            message: fault.message(),
-            expected: fault.expected.clone(),
-            found: fault.found.clone(),
-            hint: fault.hint.clone(),
-            way: None,
-        };
-        checker.found.push(Found { finding, line: fault.line });
-    } else if outcome == Outcome::Complete {
-        checker.finish();
-    }
-    let mut found = checker.found;
-    found.sort_by_key(|found| found.finding.place);
-    Ok(found)
+    Ok(checker.finished(outcome))
+}
+
+/// What makes a document impossible to read, as a finding at the element where it is.
+pub(crate) fn fault(fault: mervik_xml::Fault, at: String) -> Found {
+    let width =
+        fault.line.get(fault.line_at..).unwrap_or("").chars().take(fault.width as usize).map(char::len_utf8).sum();
+    let finding = Finding {
+        rule: fault.rule.into(),
+        at,
+        span: span(fault.line_at, width),
+        place: fault.place,
+        schema: None,
+        severity: Severity::Error,
+        message: fault.message(),
+        expected: fault.expected.clone(),
+        found: fault.found.clone(),
+        hint: fault.hint.clone(),
+        way: None,
+    };
+    Found { finding, line: fault.line }
 }
 
 fn span(start: usize, length: usize) -> Span {
@@ -84,7 +81,7 @@ fn span(start: usize, length: usize) -> Span {
 
 /// How the content of an element is looked at.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Mode {
+pub(crate) enum Mode {
     /// By a type.
     Typed(TypeId),
     /// Only what is declared globally is looked at.
@@ -95,13 +92,13 @@ enum Mode {
 
 /// An open element.
 #[derive(Debug)]
-struct Frame {
-    mode: Mode,
-    element: Option<ElementId>,
-    name: Option<NameId>,
+pub(crate) struct Frame {
+    pub(crate) mode: Mode,
+    pub(crate) element: Option<ElementId>,
+    pub(crate) name: Option<NameId>,
     namespace: Option<NsId>,
     state: State,
-    nil: bool,
+    pub(crate) nil: bool,
     has_text: bool,
     has_children: bool,
     /// Something about the content has been told; what follows from it is not.
@@ -126,7 +123,7 @@ pub(crate) struct Wrong {
     pub(crate) origin: Option<Origin>,
 }
 
-struct Checker<'s> {
+pub(crate) struct Checker<'s> {
     schema: &'s Schema,
     options: &'s Options,
     root: Option<Option<NameId>>,
@@ -156,7 +153,7 @@ struct Reference {
 const MAX_COUNTED: usize = 256;
 
 impl<'s> Checker<'s> {
-    fn new(schema: &'s Schema, options: &'s Options) -> Self {
+    pub(crate) fn new(schema: &'s Schema, options: &'s Options) -> Self {
         let root = options.root.as_deref().map(|root| words::find_name(schema, root));
         Checker {
             schema,
@@ -175,12 +172,44 @@ impl<'s> Checker<'s> {
         }
     }
 
+    /// What was found, in the order of the document, once the reading of it has ended.
+    pub(crate) fn finished(mut self, outcome: Outcome) -> Vec<Found> {
+        match outcome {
+            Outcome::Fault(fault_met) => {
+                let at = self.path();
+                self.found.push(fault(*fault_met, at));
+            }
+            Outcome::Complete => self.finish(),
+            Outcome::Stopped => {}
+        }
+        self.found.sort_by_key(|found| found.finding.place);
+        self.found
+    }
+
+    pub(crate) fn found_count(&self) -> usize {
+        self.found.len()
+    }
+
+    /// The innermost open element.
+    pub(crate) fn innermost_frame(&self) -> Option<&Frame> {
+        self.frames.last()
+    }
+
+    /// The content model of the innermost open element, and where it is in it.
+    pub(crate) fn innermost_model(&self) -> Option<(&'s Model, &State)> {
+        let frame = self.frames.last()?;
+        match frame.mode {
+            Mode::Typed(ty) => Some((self.schema.model(ty)?, &frame.state)),
+            _ => None,
+        }
+    }
+
     fn reader(&self) -> Reader<'s> {
         self.schema.components.reader()
     }
 
     /// The XPath of the innermost element.
-    fn path(&self) -> String {
+    pub(crate) fn path(&self) -> String {
         let mut path = String::new();
         for (index, frame) in self.frames.iter().enumerate() {
             let end = self.frames.get(index + 1).map_or(self.names.len(), |next| next.name_start as usize);
@@ -431,7 +460,7 @@ impl<'s> Checker<'s> {
         path
     }
 
-    fn name_of(&self, tag: &Tag<'_>) -> (Option<NameId>, Option<NsId>) {
+    pub(crate) fn name_of(&self, tag: &Tag<'_>) -> (Option<NameId>, Option<NsId>) {
         let namespace = (tag.number != mervik_xml::UNKNOWN).then_some(tag.number);
         (namespace.and_then(|namespace| self.schema.components.names.find(namespace, tag.local)), namespace)
     }

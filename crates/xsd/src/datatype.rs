@@ -1,5 +1,6 @@
 //! Simple types: their values, their order and their facets (XML Schema 1.0, Part 2).
 
+mod canonical;
 mod check;
 mod decimal;
 mod facets;

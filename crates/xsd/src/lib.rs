@@ -2,6 +2,7 @@
 //!
 //! - [`compile`]: schema documents to a [`Schema`], with every [`Remark`] there is;
 //! - [`check`]: a document, event by event, to what is wrong with it;
+//! - [`coerce`]: a document to one whose values are as their types spell them, with every change;
 //! - [`advise`]: what is unwise in a schema;
 //! - [`hints`]: the schemas that a document points to.
 //!
@@ -11,10 +12,12 @@
 mod advice;
 mod build;
 mod check;
+mod coerce;
 mod component;
 mod constraint;
 mod content;
 mod datatype;
+mod directives;
 mod hints;
 mod names;
 mod pattern;
@@ -22,10 +25,13 @@ mod remark;
 mod schema;
 mod source;
 mod syntax;
+mod text;
 mod words;
 
 pub use advice::{ANCHORED_PATTERN, SWALLOWING_WILDCARD, UNBOUNDED_STRING, UNUSED_DEFINITION, advise};
 pub use check::{Found, MAX_FINDINGS, Options, check};
+pub use coerce::{Change, Coerced, Coercion, Level, Unknown, coerce};
+pub use directives::{DIRECTIVE, DIRECTIVES};
 pub use hints::{Hint, hints, schema_of_hints};
 pub use remark::Remark;
 pub use schema::{Compiled, Schema, compile};

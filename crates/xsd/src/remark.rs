@@ -85,6 +85,11 @@ impl Findings {
         self
     }
 
+    /// Forgets what is not to be told.
+    pub(crate) fn silence(&mut self, silent: impl Fn(&str, Origin) -> bool) {
+        self.found.retain(|found| !silent(found.rule, found.origin));
+    }
+
     /// The remarks with their places, by document and line.
     pub(crate) fn placed(&self, documents: &[Document]) -> Vec<Remark> {
         let mut placed: Vec<(u32, u32, Remark)> = Vec::new();

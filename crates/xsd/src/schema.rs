@@ -4,6 +4,7 @@ use crate::build::{self, Components};
 use crate::component::*;
 use crate::constraint;
 use crate::content::Model;
+use crate::directives::Directives;
 use crate::names::{NameId, NsId, XSI};
 use crate::remark::Remark;
 use crate::source::{Document, Fetch, Loader};
@@ -22,6 +23,7 @@ pub struct Schema {
     pub(crate) checks: Vec<TypeCheck>,
     pub(crate) xsi: NsId,
     pub(crate) has_identities: bool,
+    pub(crate) directives: Directives,
 }
 
 /// What a check asks of a type.
@@ -71,9 +73,10 @@ pub fn compile(name: &str, uri: &str, text: String, fetch: &mut dyn Fetch) -> Re
     let models = constraint::check(&mut components, &documents.all, &mut findings);
     let xsi = components.names.intern_namespace(XSI);
     let checks = (0..components.types.len() as u32).map(|index| type_check(&components, TypeId(index))).collect();
+    let directives = Directives::read(&documents.all, &mut findings);
     let remarks = findings.placed(&documents.all);
     let has_identities = !components.identities.is_empty();
-    let schema = Schema { components, models, documents: documents.all, checks, xsi, has_identities };
+    let schema = Schema { components, models, documents: documents.all, checks, xsi, has_identities, directives };
     Ok(Compiled { schema, remarks })
 }
 

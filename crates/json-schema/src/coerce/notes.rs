@@ -5,6 +5,7 @@ use crate::file::Location;
 use crate::names::NameTable;
 use crate::schema::{MembersTest, Node, Schema, SchemaId, Test};
 use mervik_document::Value;
+pub(crate) use mervik_document::clean::Clean;
 use std::collections::{HashMap, HashSet};
 
 /// The notes of all schemas that have some.
@@ -44,40 +45,6 @@ pub(crate) struct Note {
     pub(crate) clean: Vec<Clean>,
     /// Patterns of dates and times, in the notation of `strptime` (POSIX).
     pub(crate) parse: Vec<Box<str>>,
-}
-
-/// One way to clean a value up.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Clean {
-    /// White space at both ends goes.
-    Trim,
-    /// White space becomes one space each; at the ends it goes.
-    CollapseSpace,
-    Lowercase,
-    Uppercase,
-    /// `""` becomes `null`.
-    EmptyToNull,
-    /// Members of an object that are `null` go.
-    StripNulls,
-}
-
-impl Clean {
-    pub(crate) const ALL: [(&str, Clean); 6] = [
-        ("trim", Clean::Trim),
-        ("collapse-space", Clean::CollapseSpace),
-        ("lowercase", Clean::Lowercase),
-        ("uppercase", Clean::Uppercase),
-        ("empty-to-null", Clean::EmptyToNull),
-        ("strip-nulls", Clean::StripNulls),
-    ];
-
-    pub(crate) fn find(name: &str) -> Option<Clean> {
-        Clean::ALL.iter().find(|(known, _)| *known == name).map(|(_, clean)| *clean)
-    }
-
-    pub(crate) fn name(self) -> &'static str {
-        Clean::ALL.iter().find(|(_, clean)| *clean == self).map_or("", |(name, _)| name)
-    }
 }
 
 /// Whether the schema at a place notes anything that must not be passed over on the way to what it refers to.

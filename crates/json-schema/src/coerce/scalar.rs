@@ -119,18 +119,11 @@ impl Walk<'_, '_> {
         let mut now: Option<String> = None;
         for clean in self.cleaning(layers).collect::<Vec<_>>() {
             let before = now.as_deref().unwrap_or(text);
-            let after = match clean {
-                Clean::Trim => before.trim().to_owned(),
-                Clean::CollapseSpace => before.split_whitespace().collect::<Vec<_>>().join(" "),
-                Clean::Lowercase => before.to_lowercase(),
-                Clean::Uppercase => before.to_uppercase(),
-                Clean::EmptyToNull if before.is_empty() => {
-                    self.replaced("\"\"", "null", Reason::Clean(clean.name()));
-                    return (None, true);
-                }
-                Clean::EmptyToNull | Clean::StripNulls => continue,
-            };
-            if after != before {
+            if clean == Clean::EmptyToNull && before.is_empty() {
+                self.replaced("\"\"", "null", Reason::Clean(clean.name()));
+                return (None, true);
+            }
+            if let Some(after) = clean.apply(before) {
                 let (from, to) = (quoted(before), quoted(&after));
                 self.replaced(&from, &to, Reason::Clean(clean.name()));
                 now = Some(after);

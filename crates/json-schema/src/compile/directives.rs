@@ -1,7 +1,7 @@
 //! `x-mervik`: what Mervik adds to a schema.
 
 use super::Compiler;
-use crate::coerce::dates::is_pattern;
+use mervik_document::dates::is_pattern;
 use crate::coerce::notes::Clean;
 use crate::error::Breach;
 use crate::file::{FileId, Location};

@@ -282,6 +282,32 @@ impl<'t> Duration<'t> {
     }
 }
 
+/// The canonical form of a date and time, or of a time (Part 2, sections 3.2.7.2 and 3.2.8.2): at UTC where a zone is
+/// known, midnight as the start of a day, no zeros at the end of a fraction. `None` for what is no value of the type,
+/// and for days whose year has no spelling.
+pub(crate) fn canonical(primitive: Primitive, text: &str) -> Option<String> {
+    let moment = Moment::parse(primitive, text)?;
+    let (day, second) = (moment.seconds.div_euclid(DAY), moment.seconds.rem_euclid(DAY));
+    let clock = format!("{:02}:{:02}:{:02}", second / 3_600, second / 60 % 60, second % 60);
+    let point = if moment.fraction.is_empty() { "" } else { "." };
+    let zone = if moment.zoned { "Z" } else { "" };
+    let clock = format!("{clock}{point}{}{zone}", moment.fraction);
+    if primitive == Primitive::Time {
+        return Some(clock);
+    }
+    // Years beyond those of an era or two are not told apart exactly.
+    let mut year = (day.div_euclid(146_097) * 400) + day.rem_euclid(146_097) * 400 / 146_097;
+    while days_before(year, 1) > day {
+        year -= 1;
+    }
+    while days_before(year + 1, 1) <= day {
+        year += 1;
+    }
+    let month = (1..=12).rev().find(|month| days_before(year, *month) <= day)?;
+    let date = day - days_before(year, month) + 1;
+    (1..100_000).contains(&year).then(|| format!("{year:04}-{month:02}-{date:02}T{clock}"))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -311,6 +337,30 @@ mod tests {
             let read = |text| Moment::parse(primitive, text).unwrap();
             assert_eq!(read(left).compare(&read(right)), expected, "{left} {right}");
             assert_eq!(read(right).compare(&read(left)), expected.map(Ordering::reverse), "{right} {left}");
+        }
+    }
+
+    #[test]
+    fn canonical_forms_are_at_utc_and_say_the_same() {
+        use Primitive::{DateTime, Time};
+        let table = [
+            (DateTime, "2026-03-14T07:30:00+01:00", Some("2026-03-14T06:30:00Z")),
+            (DateTime, "2026-01-01T00:30:00.500+01:00", Some("2025-12-31T23:30:00.5Z")),
+            (DateTime, "2024-02-28T24:00:00", Some("2024-02-29T00:00:00")),
+            (DateTime, "1999-12-31T24:00:00Z", Some("2000-01-01T00:00:00Z")),
+            (DateTime, "0001-01-01T00:00:00+01:00", None),
+            (DateTime, "12026-03-14T07:30:00", Some("12026-03-14T07:30:00")),
+            (Time, "24:00:00", Some("00:00:00")),
+            (Time, "00:30:00+01:00", Some("23:30:00Z")),
+            (Time, "7:30", None),
+        ];
+        for (primitive, text, expected) in table {
+            let made = canonical(primitive, text);
+            assert_eq!(made.as_deref(), expected, "{text}");
+            if let Some(made) = made {
+                let read = |text| Moment::parse(primitive, text).unwrap().key();
+                assert_eq!(read(text), read(&made), "{text}");
+            }
         }
     }
 
