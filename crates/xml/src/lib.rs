@@ -24,5 +24,7 @@ mod window;
 pub use attributes::{Attribute, Element};
 pub use fault::Fault;
 pub use namespaces::{Namespaces, UNKNOWN, XML_NAMESPACE, XMLNS_NAMESPACE};
-pub use reader::{Config, Handler, MAX_ATTRIBUTES, MAX_DEPTH, MAX_ENTITY_TEXT, MAX_TOKEN, Outcome, read, read_text, text};
+pub use reader::{
+    Config, Handler, MAX_ATTRIBUTES, MAX_DEPTH, MAX_ENTITY_TEXT, MAX_TOKEN, Outcome, read, read_text, text,
+};
 pub use spot::Spot;

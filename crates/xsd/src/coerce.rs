@@ -173,9 +173,7 @@ impl<'s, 't> Walk<'s, 't> {
         let Some(complex) = schema.components.complex(ty) else { return };
         let uses = || complex.attributes.iter().filter(|one| !one.prohibited);
         let named = |written: &Written<'_>| {
-            (written.number != UNKNOWN)
-                .then(|| schema.components.names.find(written.number, written.local))
-                .flatten()
+            (written.number != UNKNOWN).then(|| schema.components.names.find(written.number, written.local)).flatten()
         };
         let mut there = Vec::new();
         for written in tag.attributes() {
@@ -186,9 +184,10 @@ impl<'s, 't> Walk<'s, 't> {
             let mut found = name.and_then(|name| uses().find(|one| one.name == name));
             if found.is_none() && schema.directives.has_aliases {
                 found = uses().find(|one| {
-                    let note = schema.directives.of(one.origin).or_else(|| {
-                        schema.directives.of(schema.components.attribute(one.attribute)?.origin)
-                    });
+                    let note = schema
+                        .directives
+                        .of(one.origin)
+                        .or_else(|| schema.directives.of(schema.components.attribute(one.attribute)?.origin));
                     schema.components.names.namespace_of(one.name) == written.number
                         && note.is_some_and(|note| note.aliases.iter().any(|alias| **alias == *written.local))
                 });
@@ -238,13 +237,7 @@ impl<'s, 't> Walk<'s, 't> {
         }
     }
 
-    fn attribute_value(
-        &mut self,
-        ty: TypeId,
-        origins: &[Option<Origin>],
-        written: &Written<'_>,
-        scope: &Namespaces,
-    ) {
+    fn attribute_value(&mut self, ty: TypeId, origins: &[Option<Origin>], written: &Written<'_>, scope: &Namespaces) {
         let turned = value::turned(self.schema, ty, origins, written.value, self.coercion.level, scope);
         let mut before: Cow<'_, str> = written.value.into();
         for (after, reason) in turned {
@@ -273,9 +266,10 @@ impl<'s, 't> Walk<'s, 't> {
             return self.attribute_value(declared.ty, &[declared.origin], written, tag.scope);
         }
         let namespace = (written.number != UNKNOWN).then_some(written.number);
-        let lax = complex.any_attribute.as_ref().is_some_and(|any| {
-            any.process == Process::Lax && any.namespaces.allows(namespace)
-        });
+        let lax = complex
+            .any_attribute
+            .as_ref()
+            .is_some_and(|any| any.process == Process::Lax && any.namespaces.allows(namespace));
         let at = || format!("{}/@{}", self.checker.path(), written.name);
         match self.coercion.unknown {
             Unknown::Drop if lax => {
@@ -483,4 +477,4 @@ impl Handler for Walk<'_, '_> {
 }
 
 #[cfg(test)]
-mod tests;
+pub(crate) mod tests;

@@ -117,7 +117,9 @@ impl Note {
             other => {
                 let hint = match near::nearest(other, KNOWN.iter().copied()) {
                     Some(near) => format!("`{near}` is near"),
-                    None => "a rule that is not checked would let wrong documents pass, so the schema is refused".to_owned(),
+                    None => {
+                        "a rule that is not checked would let wrong documents pass, so the schema is refused".to_owned()
+                    }
                 };
                 return Err((format!("the directive `{}` cannot be checked yet", shown::text(other)), hint));
             }

@@ -3,6 +3,7 @@
 //! - [`compile`]: schema documents to a [`Schema`], with every [`Remark`] there is;
 //! - [`check`]: a document, event by event, to what is wrong with it;
 //! - [`coerce`]: a document to one whose values are as their types spell them, with every change;
+//! - [`to_json`], [`from_json`]: the typed JSON form of a document, and back;
 //! - [`advise`]: what is unwise in a schema;
 //! - [`hints`]: the schemas that a document points to.
 //!
@@ -19,6 +20,7 @@ mod content;
 mod datatype;
 mod directives;
 mod hints;
+mod json;
 mod names;
 mod pattern;
 mod remark;
@@ -33,6 +35,7 @@ pub use check::{Found, MAX_FINDINGS, Options, check};
 pub use coerce::{Change, Coerced, Coercion, Level, Unknown, coerce};
 pub use directives::{DIRECTIVE, DIRECTIVES};
 pub use hints::{Hint, hints, schema_of_hints};
+pub use json::{JSON_FORM, Misread, Written, from_json, to_json};
 pub use remark::Remark;
 pub use schema::{Compiled, Schema, compile};
 pub use source::{Fetch, FetchError, Fetched, MAX_DOCUMENTS};

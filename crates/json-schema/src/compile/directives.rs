@@ -1,10 +1,10 @@
 //! `x-mervik`: what Mervik adds to a schema.
 
 use super::Compiler;
-use mervik_document::dates::is_pattern;
 use crate::coerce::notes::Clean;
 use crate::error::Breach;
 use crate::file::{FileId, Location};
+use mervik_document::dates::is_pattern;
 use mervik_document::{Value, near};
 
 /// Identifiers of `vet`'s rules that are not to be told of the schema and all that is in it.

@@ -97,7 +97,9 @@ fn other_names_defaults_and_patterns_are_told() {
     let coerced = run(&schema(), text, Level::Lossless, Unknown::Keep);
     assert_eq!(
         coerced.text.as_deref(),
-        Some("<t:tally xmlns:t='urn:halvenmouth:tally' port='A&amp;B' version=\"2\">\n  <!-- kept --><t:day >2026-04-02</t:day>\n</t:tally>")
+        Some(
+            "<t:tally xmlns:t='urn:halvenmouth:tally' port='A&amp;B' version=\"2\">\n  <!-- kept --><t:day >2026-04-02</t:day>\n</t:tally>"
+        )
     );
     let told: Vec<_> = coerced
         .changes
