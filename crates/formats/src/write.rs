@@ -49,6 +49,58 @@ pub fn compact(json: &str) -> String {
     out
 }
 
+/// JSON with one member or item a line, indented by two spaces for each level; what is empty stays on its line.
+///
+/// The text must be JSON; anything else comes out in no particular way.
+pub fn indented(json: &str) -> String {
+    let mut out = String::with_capacity(json.len() * 2);
+    let mut depth = 0usize;
+    let line = |out: &mut String, depth: usize| {
+        out.push('\n');
+        out.extend(std::iter::repeat_n("  ", depth));
+    };
+    let mut chars = json.chars().filter(|c| !matches!(c, '\n' | '\r')).peekable();
+    while let Some(c) = chars.next() {
+        match c {
+            '"' => {
+                out.push('"');
+                while let Some(c) = chars.next() {
+                    out.push(c);
+                    match c {
+                        '\\' => out.extend(chars.next()),
+                        '"' => break,
+                        _ => {}
+                    }
+                }
+            }
+            ' ' | '\t' => {}
+            '{' | '[' => {
+                out.push(c);
+                while chars.next_if(|c| matches!(c, ' ' | '\t')).is_some() {}
+                match chars.next_if(|c| matches!(c, '}' | ']')) {
+                    Some(close) => out.push(close),
+                    None => {
+                        depth += 1;
+                        line(&mut out, depth);
+                    }
+                }
+            }
+            '}' | ']' => {
+                depth = depth.saturating_sub(1);
+                line(&mut out, depth);
+                out.push(c);
+            }
+            ',' => {
+                out.push(',');
+                line(&mut out, depth);
+            }
+            ':' => out.push_str(": "),
+            c => out.push(c),
+        }
+    }
+    out
+}
+
 /// A YAML document, in blocks. Depth is bounded by the reader of JSON, [`MAX_DEPTH`].
 pub fn yaml(document: &Document<'_>) -> String {
     let mut out = String::new();

@@ -2,6 +2,7 @@
 
 mod rescue;
 
+use crate::status::Trouble;
 use crate::style::ColorChoice;
 use clap::{Args, Parser, Subcommand, ValueEnum, ValueHint};
 use clap_complete::Shell;
@@ -234,9 +235,13 @@ pub(crate) struct CoerceCall {
     #[arg(long, value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
     pub(crate) schema: String,
 
-    /// The format to write; JSON when absent, NDJSON for records
+    /// The format to write; JSON when absent, NDJSON for records; XML by an XML Schema
     #[arg(long, value_name = "FORMAT")]
     pub(crate) to: Option<FormatName>,
+
+    /// The global element that XML documents must start with: `{namespace}local`, or `local`
+    #[arg(long = "type", value_name = "NAME")]
+    pub(crate) root: Option<String>,
 
     /// How much may be done to a value
     #[arg(long, value_name = "LEVEL", default_value = "lossless")]
@@ -254,7 +259,7 @@ pub(crate) struct CoerceCall {
     #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub(crate) output: Option<PathBuf>,
 
-    /// Write one JSON Patch (RFC 6902) a record to FILE: from what came to what is handed on
+    /// Write one JSON Patch (RFC 6902) a record to FILE: from what came to what is handed on; of XML, a list of changes
     #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub(crate) changes: Option<PathBuf>,
 
@@ -309,8 +314,9 @@ pub(crate) struct InputOptions {
     #[arg(long, value_name = "POINTER", value_parser = json_pointer)]
     pub(crate) at: Option<String>,
 
-    /// Take each item of the array that a JSON Pointer leads to as a record
-    #[arg(long, value_name = "POINTER", value_parser = json_pointer, conflicts_with = "at")]
+    /// Take as records: each item of the array that a JSON Pointer leads to, or each element of an XML document that a path
+    /// leads to (`item`, `/manifest/item`, `//p:party`, `{namespace}local`)
+    #[arg(long, value_name = "PATH", conflicts_with = "at")]
     pub(crate) records: Option<String>,
 
     /// What stands between the fields of a table: a character, or `tab`; told by the first row when absent
@@ -328,6 +334,20 @@ pub(crate) struct InputOptions {
     /// Take the variables of this process as a document
     #[arg(long)]
     pub(crate) environment: bool,
+}
+
+impl InputOptions {
+    /// Refuses `--records` that leads nowhere in documents other than XML.
+    ///
+    /// # Errors
+    ///
+    /// A path that is no JSON Pointer.
+    pub(crate) fn check_records(&self) -> Result<(), Trouble> {
+        match self.records.as_deref().map(json_pointer) {
+            Some(Err(message)) => Err(Trouble::new(format!("`--records`: {message}"))),
+            _ => Ok(()),
+        }
+    }
 }
 
 fn json_pointer(text: &str) -> Result<String, String> {

@@ -8,10 +8,11 @@ mod watched;
 mod whole;
 mod xml;
 
-pub(crate) use judge::{Bench, Judge, Judged, about as judge_about};
+pub(crate) use judge::{Bench, Judge, Judged, about as judge_about, syntax as json_syntax};
 pub(crate) use piece::{Origin, Piece};
 pub(crate) use stream::{BatchResult, Reach};
 pub(crate) use whole::{Found, Parts, Whole};
+pub(crate) use xml::{judged as xml_judged, open as xml_input};
 
 use crate::args::{CheckCall, InputOptions, ReportName, WarnName};
 use crate::input::{self, Input, Layout, Wanted};
@@ -113,6 +114,19 @@ impl Plan {
                 },
             };
             plan.documents.push((Some(path), rules));
+        }
+        if plan.documents.iter().any(|(_, by)| matches!(by, By::Json(_))) {
+            call.input.check_records()?;
+        }
+        let odd = [
+            ("--at", call.input.at.is_some()),
+            ("--unique", !call.unique.is_empty()),
+            ("--in-list", !call.in_list.is_empty()),
+            ("--not-in-list", !call.not_in_list.is_empty()),
+        ];
+        if let Some((option, _)) = odd.iter().find(|(_, asked)| *asked && !plan.xml.is_empty()) {
+            return Err(Trouble::new(format!("`{option}` leads with a JSON Pointer, which has no meaning in XML"))
+                .hint("`--records PATH` takes elements of XML documents one by one, and `xs:unique` compares them"));
         }
         if call.input.environment {
             let named = call.schema.as_deref().ok_or_else(|| {
@@ -229,7 +243,13 @@ fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
                 rest = later;
                 let Some(ruled) = xml.get(*which) else { continue };
                 let paths: Vec<&Path> = now.iter().filter_map(|(path, _)| path.as_deref()).collect();
-                match xml::check(&ruled.schema, &paths, call, report.as_mut(), &mut totals, color) {
+                let checked = match &call.input.records {
+                    Some(records) => {
+                        xml::check_records(&ruled.schema, &paths, call, records, report.as_mut(), &mut totals, color)
+                    }
+                    None => xml::check(&ruled.schema, &paths, call, report.as_mut(), &mut totals, color),
+                };
+                match checked {
                     Ok(read) => unreadable |= !read,
                     Err(Ended::NobodyReads) => return Ok(status(&totals, unreadable)),
                     Err(Ended::Trouble(trouble)) => return Err(trouble),

@@ -3,6 +3,7 @@
 mod hand;
 mod output;
 mod tell;
+mod xml;
 
 use crate::args::{CoerceCall, DirectionName, FormatName, LevelName, ReportName, UnknownName};
 use crate::check::stream::{self, Batch};
@@ -14,6 +15,7 @@ use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
+use crate::xsd_files;
 use hand::{Hand, Handed};
 use mervik_formats::Fault;
 use mervik_formats::table::Columns;
@@ -28,6 +30,10 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
     let wanted = |options| Options { coerce: true, ..options };
     let paint = Paint::for_stderr(color);
     let project = Project::around()?;
+    if xsd_files::is_xsd(&call.schema, project.as_ref()) {
+        return xml::run(call, project.as_ref(), paint);
+    }
+    call.input.check_records()?;
     let schema = schema_files::load(&call.schema, &call.language, project.as_ref(), wanted, paint)?;
     let telling = Telling { redact: call.redact, ..Telling::default() };
     let reading = Reading::new(&call.input, &schema);
@@ -40,7 +46,7 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
         output: Output::new(call.to, call.output.as_deref(), &call.input)?,
         changes: Side::new(call.changes.as_deref())?,
         rejects: Side::new(call.rejects.as_deref())?,
-        told: ChangeReport::new(paint, call.redact, &schema),
+        told: ChangeReport::new(paint, call.redact, Some(&schema)),
         counts: Counts::default(),
         handed_on: 0,
     };
@@ -72,11 +78,15 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
     changes.finish()?;
     rejects.finish()?;
     told.finish(findings.as_mut(), &counts, handed_on);
-    Ok(match (unreadable, counts.refused) {
+    Ok(status(&counts, unreadable))
+}
+
+fn status(counts: &Counts, unreadable: bool) -> Status {
+    match (unreadable, counts.refused) {
         (true, _) => Status::NoQuestion,
         (false, 0) => Status::Holds,
         (false, _) => Status::Findings,
-    })
+    }
 }
 
 fn coercion(call: &CoerceCall) -> Coercion {

@@ -21,6 +21,7 @@ pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble>
         let trouble = Trouble::new("cannot fit to standard input, which can be read once only");
         return Err(trouble.hint("name a file"));
     }
+    call.input.check_records()?;
     let project = Project::around()?;
     let source = schema_files::read(&call.schema, &call.language, project.as_ref())?;
     let root = source.path.clone();

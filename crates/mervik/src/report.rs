@@ -110,3 +110,11 @@ fn on(out: impl io::Write + 'static, name: ReportName, paint: Paint) -> Box<dyn 
         ReportName::Basic => Box::new(unit::UnitReport::new(out, unit::Form::Basic)),
     }
 }
+
+/// What people call a record by its number: 0 is what stands around the records of a document.
+pub(crate) fn record_words(number: u64) -> String {
+    match number {
+        0 => "around the records".to_owned(),
+        number => format!("record {number}"),
+    }
+}

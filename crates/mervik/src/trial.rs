@@ -41,6 +41,7 @@ struct Trial {
 
 /// The schemas that are to be tried, by name or path, and the folders of their cases.
 fn trials(call: &TrialCall) -> Result<Vec<(String, PathBuf)>, Trouble> {
+    call.input.check_records()?;
     let project = Project::around()?;
     let named = call.schemas.iter().map(String::as_str);
     let all = project.iter().flat_map(Project::names).filter(|_| call.schemas.is_empty());

@@ -56,7 +56,7 @@ pub fn check<R: Read>(schema: &Schema, input: R, options: &Options) -> io::Resul
 }
 
 /// What makes a document impossible to read, as a finding at the element where it is.
-pub(crate) fn fault(fault: mervik_xml::Fault, at: String) -> Found {
+pub fn fault(fault: mervik_xml::Fault, at: String) -> Found {
     let width =
         fault.line.get(fault.line_at..).unwrap_or("").chars().take(fault.width as usize).map(char::len_utf8).sum();
     let finding = Finding {
@@ -188,6 +188,35 @@ impl<'s> Checker<'s> {
 
     pub(crate) fn found_count(&self) -> usize {
         self.found.len()
+    }
+
+    /// Takes the findings from an index on out.
+    pub(crate) fn found_since(&mut self, from: usize) -> Vec<Found> {
+        self.found.split_off(from.min(self.found.len()))
+    }
+
+    /// Takes the first findings out.
+    pub(crate) fn found_before(&mut self, to: usize) -> Vec<Found> {
+        let rest = self.found_since(to);
+        std::mem::replace(&mut self.found, rest)
+    }
+
+    /// How many elements are open.
+    pub(crate) fn depth(&self) -> usize {
+        self.frames.len()
+    }
+
+    /// The namespaces, where the schema knows them, and local names of the open elements, from the root on.
+    pub(crate) fn open_names<'c>(
+        &'c self,
+        schema: &'c Schema,
+    ) -> impl ExactSizeIterator<Item = (Option<&'c str>, &'c str)> + DoubleEndedIterator {
+        self.frames.iter().enumerate().map(|(index, frame)| {
+            let end = self.frames.get(index + 1).map_or(self.names.len(), |next| next.name_start as usize);
+            let name = self.names.get(frame.name_start as usize..end).unwrap_or("");
+            let namespace = frame.namespace.map(|namespace| schema.components.names.uri(namespace));
+            (namespace, name.split_once(':').map_or(name, |(_, local)| local))
+        })
     }
 
     /// The innermost open element.

@@ -122,6 +122,9 @@ fn arranged(schema: &Schema, ty: TypeId, groups: &[(Full, usize)]) -> Option<Vec
         return Some(vec![0; *count]);
     }
     let model = schema.model(ty)?;
+    if model.takes_any_order() {
+        return groups.iter().all(|(_, count)| *count == 1).then(|| (0..groups.len()).collect());
+    }
     let known: Vec<(Option<NameId>, Option<NsId>)> = groups.iter().map(|(name, _)| name.known(schema)).collect();
     let mut left: Vec<usize> = groups.iter().map(|(_, count)| *count).collect();
     let total: usize = left.iter().sum();

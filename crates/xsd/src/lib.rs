@@ -2,6 +2,7 @@
 //!
 //! - [`compile`]: schema documents to a [`Schema`], with every [`Remark`] there is;
 //! - [`check`]: a document, event by event, to what is wrong with it;
+//! - [`check_records`]: the same, with a verdict for each element that is a record;
 //! - [`coerce`]: a document to one whose values are as their types spell them, with every change;
 //! - [`to_json`], [`from_json`]: the typed JSON form of a document, and back;
 //! - [`advise`]: what is unwise in a schema;
@@ -23,6 +24,7 @@ mod hints;
 mod json;
 mod names;
 mod pattern;
+mod records;
 mod remark;
 mod schema;
 mod source;
@@ -31,11 +33,12 @@ mod text;
 mod words;
 
 pub use advice::{ANCHORED_PATTERN, SWALLOWING_WILDCARD, UNBOUNDED_STRING, UNUSED_DEFINITION, advise};
-pub use check::{Found, MAX_FINDINGS, Options, check};
+pub use check::{Found, MAX_FINDINGS, Options, check, fault};
 pub use coerce::{Change, Coerced, Coercion, Level, Unknown, coerce};
 pub use directives::{DIRECTIVE, DIRECTIVES};
 pub use hints::{Hint, hints, schema_of_hints};
 pub use json::{JSON_FORM, Misread, Written, from_json, to_json};
+pub use records::{RecordPath, Told, check_records};
 pub use remark::Remark;
 pub use schema::{Compiled, Schema, compile};
 pub use source::{Fetch, FetchError, Fetched, MAX_DOCUMENTS};

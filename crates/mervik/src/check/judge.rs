@@ -290,7 +290,8 @@ pub(crate) fn about(rule: &'static str, span: Span) -> Finding {
     }
 }
 
-fn syntax(text: &str, error: &json::SyntaxError, redact: bool) -> Finding {
+/// What makes a text no JSON.
+pub(crate) fn syntax(text: &str, error: &json::SyntaxError, redact: bool) -> Finding {
     let (message, found) = match redact {
         true => (format!("expected {}", error.expected()), "something else (not shown)".to_owned()),
         false => (error.to_string(), error.found().to_owned()),

@@ -9,9 +9,10 @@ use crate::report::{Counts, Report};
 use crate::status::Trouble;
 use crate::style::{ColorChoice, Paint};
 use crate::xsd_files;
-use mervik_document::Severity;
+use mervik_document::finding::rule;
+use mervik_document::{Finding, Severity, Span};
 use mervik_formats::compressed::{self, Compression};
-use mervik_xsd::{Found, Options, Schema};
+use mervik_xsd::{Found, Options, RecordPath, Schema, Told};
 use std::collections::BTreeMap;
 use std::fs::File;
 use std::io::{self, Read};
@@ -108,23 +109,139 @@ pub(super) fn check(
     })
 }
 
+/// Checks documents of which parts are records, one document after the other. Tells whether all could be read.
+pub(super) fn check_records(
+    schema: &Schema,
+    paths: &[&Path],
+    call: &CheckCall,
+    records: &str,
+    report: &mut dyn Report,
+    totals: &mut Counts,
+    color: ColorChoice,
+) -> Result<bool, Ended> {
+    let options = Options { first: call.first, allow_dtd: call.allow_dtd, root: call.root.clone() };
+    let path = RecordPath::parse(schema, records).map_err(|message| Trouble::new(format!("`--records`: {message}")))?;
+    let mut all_read = true;
+    for document in paths {
+        let name = document.display().to_string();
+        let done = AtomicU64::new(0);
+        let size = std::fs::metadata(document).ok().map(|about| about.len());
+        let input = match open(document) {
+            Ok(input) => Counted { input, done: &done },
+            Err(error) => {
+                all_read = false;
+                report.flush().ok();
+                Trouble::file("cannot read", document, &error).print(Paint::for_stderr(color));
+                continue;
+            }
+        };
+        let mut progress = Progress::new(&name, size);
+        let mut counts = Counts { documents: 1, ..Counts::default() };
+        let width = report.excerpt_width();
+        report.start_document(&name)?;
+        let mut shown = 0;
+        let told = mervik_xsd::check_records(schema, input, &options, &path, &mut |told| {
+            let read = done.load(Ordering::Relaxed);
+            progress.advance(read.saturating_sub(std::mem::replace(&mut shown, read)));
+            progress.suspend(|| tell_record(&name, document, told, call, width, report, &mut counts))
+        });
+        progress.finish();
+        if told.is_ok() && counts.records == 0 && counts.findings == 0 {
+            let finding = Finding {
+                message: format!("expected an element that `{records}` leads to, found none"),
+                expected: format!("an element that `{records}` leads to"),
+                found: "none".to_owned(),
+                ..super::judge_about(rule::NOTHING_THERE, Span::default())
+            };
+            let judged = Judged { valid: false, findings: vec![(finding, None)] };
+            counts.add(&judged);
+            report.record(&name, AROUND, &judged)?;
+        }
+        *totals += counts;
+        match told {
+            Ok(()) => report.end_document(&name, &counts)?,
+            Err(Stopped::Ended(ended)) => return Err(ended),
+            Err(Stopped::Unread(error)) => {
+                all_read = false;
+                report.flush().ok();
+                Trouble::file("cannot read", document, &error).print(Paint::for_stderr(color));
+            }
+        }
+    }
+    Ok(all_read)
+}
+
+/// Why a document was not gone through to its end.
+enum Stopped {
+    Unread(io::Error),
+    Ended(Ended),
+}
+
+impl From<io::Error> for Stopped {
+    fn from(error: io::Error) -> Self {
+        Stopped::Unread(error)
+    }
+}
+
+fn tell_record(
+    name: &str,
+    path: &Path,
+    told: Told,
+    call: &CheckCall,
+    width: Option<usize>,
+    report: &mut dyn Report,
+    counts: &mut Counts,
+) -> Result<(), Stopped> {
+    let output = |error: io::Error| Stopped::Ended(Ended::from(error));
+    let (number, mut found) = match told {
+        Told::Valid(count) => {
+            report.valid(name, counts.records + 1, count).map_err(output)?;
+            counts.records += count;
+            return Ok(());
+        }
+        Told::Refused(found) => {
+            counts.records += 1;
+            (counts.records, found)
+        }
+        Told::Around(found) => (AROUND, found),
+    };
+    if found.iter().any(|found| found.line.is_empty()) {
+        fetch_lines(path, &mut found);
+    }
+    let judged = judged(found, call.redact, width);
+    counts.add(&judged);
+    report.record(name, number, &judged).map_err(output)
+}
+
+/// The number that reports have for what stands around the records of a document.
+const AROUND: u64 = 0;
+
 /// Checks one document.
 fn one(schema: &Schema, path: &Path, options: &Options, done: &AtomicU64) -> io::Result<Vec<Found>> {
+    let input = open(path)?;
+    let mut found = mervik_xsd::check(schema, Counted { input, done }, options)?;
+    if found.iter().any(|found| found.line.is_empty()) {
+        fetch_lines(path, &mut found);
+    }
+    Ok(found)
+}
+
+/// Opens a document, whatever it is packed with; `-` is standard input.
+///
+/// # Errors
+///
+/// A file that cannot be opened or unpacked.
+pub(crate) fn open(path: &Path) -> io::Result<Box<dyn Read>> {
     let mut input: Box<dyn Read + Send> = match path == Path::new("-") {
         true => Box::new(io::stdin()),
         false => Box::new(File::open(path)?),
     };
     let mut head = Vec::new();
     crate::input::read_some(&mut *input, &mut head)?;
-    let input: Box<dyn Read> = match Compression::of(&head) {
+    Ok(match Compression::of(&head) {
         Some(compression) => compressed::reader(compression, head, input)?,
         None => Box::new(io::Cursor::new(head).chain(input)),
-    };
-    let mut found = mervik_xsd::check(schema, Counted { input, done }, options)?;
-    if found.iter().any(|found| found.line.is_empty()) {
-        fetch_lines(path, &mut found);
-    }
-    Ok(found)
+    })
 }
 
 /// Files up to so many bytes are read once more for the lines of what could be told at the end only.
@@ -172,27 +289,32 @@ fn tell(
     let name = path.display().to_string();
     let mut counts = Counts { documents: 1, records: 1, ..Counts::default() };
     report.start_document(&name)?;
-    let width = report.excerpt_width().filter(|_| !call.redact);
-    let valid = found.iter().all(|found| found.finding.severity != Severity::Error);
     if found.is_empty() {
         report.valid(&name, 1, 1)?;
     } else {
-        let findings = found.into_iter().map(|Found { mut finding, line }| {
-            if call.redact {
-                finding.message = format!("expected {}", finding.expected);
-                finding.found = "something else (not shown)".to_owned();
-            }
-            let cut = width.filter(|_| !line.is_empty()).map(|width| {
-                let meant = line.get(finding.span.start as usize..finding.span.end as usize);
-                let meant = meant.map_or(1, |meant| meant.chars().count()).min(width);
-                excerpt::cut(&line, finding.span.start as usize, meant, width)
-            });
-            (finding, cut)
-        });
-        let judged = Judged { valid, findings: findings.collect() };
+        let judged = judged(found, call.redact, report.excerpt_width());
         counts.add(&judged);
         report.record(&name, 1, &judged)?;
     }
     *totals += counts;
     Ok(report.end_document(&name, &counts)?)
+}
+
+/// Findings with the parts of their lines that a report shows.
+pub(crate) fn judged(found: Vec<Found>, redact: bool, width: Option<usize>) -> Judged {
+    let width = width.filter(|_| !redact);
+    let valid = found.iter().all(|found| found.finding.severity != Severity::Error);
+    let findings = found.into_iter().map(|Found { mut finding, line }| {
+        if redact {
+            finding.message = format!("expected {}", finding.expected);
+            finding.found = "something else (not shown)".to_owned();
+        }
+        let cut = width.filter(|_| !line.is_empty()).map(|width| {
+            let meant = line.get(finding.span.start as usize..finding.span.end as usize);
+            let meant = meant.map_or(1, |meant| meant.chars().count()).min(width);
+            excerpt::cut(&line, finding.span.start as usize, meant, width)
+        });
+        (finding, cut)
+    });
+    Judged { valid, findings: findings.collect() }
 }

@@ -151,6 +151,24 @@ impl Output {
         self.put(&text)
     }
 
+    /// Writes one XML document.
+    ///
+    /// # Errors
+    ///
+    /// Another one after the first: no file holds two.
+    pub(super) fn write_xml(&mut self, text: &str) -> Result<(), Ended> {
+        if self.written > 0 {
+            let trouble = Trouble::new("an XML file holds one document, and there are more");
+            return Err(trouble.hint("`--to ndjson` writes one a line").into());
+        }
+        self.written += 1;
+        self.put(text)?;
+        match text.ends_with('\n') {
+            true => Ok(()),
+            false => self.put("\n"),
+        }
+    }
+
     fn formatted(&mut self, format: FormatName, json: &str) -> Result<String, Ended> {
         let mut tape = std::mem::take(&mut self.tape);
         let read = json::read(json, &mut tape);

@@ -19,11 +19,42 @@ const MAX_KINDS: usize = 200;
 /// What stands in the place of a value that is not to be shown.
 const MASK: &str = "•••";
 
+/// A change, as it is told to people.
+pub(super) trait Told {
+    /// Where.
+    fn at(&self) -> &str;
+    /// What was done.
+    fn step(&self) -> &Step;
+    /// Why.
+    fn reason(&self) -> String;
+    /// The place, whatever the position among its like.
+    fn kind(&self) -> String;
+}
+
+impl Told for Change {
+    fn at(&self) -> &str {
+        &self.at
+    }
+
+    fn step(&self) -> &Step {
+        &self.step
+    }
+
+    fn reason(&self) -> String {
+        self.reason.to_string()
+    }
+
+    fn kind(&self) -> String {
+        with_stars(&self.at)
+    }
+}
+
 /// Tells people on standard error what was changed.
 pub(super) struct ChangeReport<'s> {
     paint: Paint,
     redact: bool,
-    schema: &'s Schema,
+    /// Where names of members tell that a value is not to be shown.
+    schema: Option<&'s Schema>,
     changed: u64,
     changes: u64,
     /// Changes by what they do and where, whatever the index of an item; in the order in which they came first.
@@ -32,7 +63,7 @@ pub(super) struct ChangeReport<'s> {
 }
 
 impl<'s> ChangeReport<'s> {
-    pub(super) fn new(paint: Paint, redact: bool, schema: &'s Schema) -> Self {
+    pub(super) fn new(paint: Paint, redact: bool, schema: Option<&'s Schema>) -> Self {
         ChangeReport { paint, redact, schema, changed: 0, changes: 0, kinds: HashMap::new(), counts: Vec::new() }
     }
 
@@ -40,7 +71,7 @@ impl<'s> ChangeReport<'s> {
         &mut self,
         name: &str,
         number: u64,
-        changes: &[Change],
+        changes: &[impl Told],
         findings: &mut dyn Report,
     ) -> Result<(), Ended> {
         if changes.is_empty() {
@@ -60,7 +91,7 @@ impl<'s> ChangeReport<'s> {
         for change in changes {
             let (plain, done) = self.done(change);
             let space = " ".repeat((width - plain.chars().count()).min(60));
-            let reason = self.paint.tone(Tone::Quiet, change.reason);
+            let reason = self.paint.tone(Tone::Quiet, change.reason());
             text.push_str(&format!("   {done}{space}   {reason}\n"));
         }
         text.push('\n');
@@ -70,11 +101,11 @@ impl<'s> ChangeReport<'s> {
     }
 
     /// What was done, without colours and with them.
-    fn done(&self, change: &Change) -> (String, String) {
-        let hidden = self.redact || self.is_secret(&change.at);
+    fn done(&self, change: &impl Told) -> (String, String) {
+        let hidden = self.redact || self.is_secret(change.at());
         let value = |json: &str| if hidden { MASK.to_owned() } else { printable(&shown::text(json)) };
-        let at = printable(if change.at.is_empty() { "the whole" } else { &change.at });
-        let parts: [(Tone, String); 4] = match &change.step {
+        let at = printable(if change.at().is_empty() { "the whole" } else { change.at() });
+        let parts: [(Tone, String); 4] = match change.step() {
             Step::Replace { from, to } => [
                 (Tone::Place, at),
                 (Tone::Bad, format!("   {}", value(from))),
@@ -107,12 +138,11 @@ impl<'s> ChangeReport<'s> {
 
     fn is_secret(&self, at: &str) -> bool {
         let tokens = pointer::tokens(at).unwrap_or_default();
-        tokens.iter().any(|name| self.schema.keeps_secret(name))
+        self.schema.is_some_and(|schema| tokens.iter().any(|name| schema.keeps_secret(name)))
     }
 
-    fn count(&mut self, change: &Change) {
-        let at = with_stars(&change.at);
-        let key = (at, change.reason.to_string());
+    fn count(&mut self, change: &impl Told) {
+        let key = (change.kind(), change.reason());
         let known = self.kinds.get(&key).copied();
         if let Some((_, count)) = known.and_then(|index| self.counts.get_mut(index)) {
             *count += 1;

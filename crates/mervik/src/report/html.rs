@@ -289,9 +289,9 @@ fn article(document: &str, record: u64, judged: &Judged) -> String {
     let mut html = String::new();
     let _ = writeln!(
         html,
-        "<article><h3>{} <span class=\"quiet\">record {}</span></h3>\n<ol>",
+        "<article><h3>{} <span class=\"quiet\">{}</span></h3>\n<ol>",
         escaped(document),
-        number(record)
+        if record == 0 { super::record_words(0) } else { format!("record {}", number(record)) }
     );
     for (finding, cut) in judged.findings.iter().take(FINDINGS) {
         let at = if finding.at.is_empty() { "the whole" } else { &finding.at };

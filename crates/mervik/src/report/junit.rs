@@ -45,7 +45,7 @@ impl<W: Write> Report for JunitReport<W> {
     fn record(&mut self, document: &str, number: u64, judged: &Judged) -> io::Result<()> {
         let name = escaped(document);
         let out = &mut self.cases;
-        writeln!(out, "    <testcase classname=\"{name}\" name=\"record {number}\">")?;
+        writeln!(out, "    <testcase classname=\"{name}\" name=\"{}\">", super::record_words(number))?;
         let told = |weight: fn(Severity) -> bool| {
             let told = judged.findings.iter().filter(move |(finding, _)| weight(finding.severity));
             told.map(|(finding, _)| {

@@ -81,7 +81,7 @@ fn result(document: &str, number: u64, finding: &Finding, index: usize) -> Value
         "message": { "text": text },
         "locations": [{
             "physicalLocation": place(document, finding.place.line, finding.place.column),
-            "logicalLocations": [{ "fullyQualifiedName": format!("record {number}: {}", finding.at) }],
+            "logicalLocations": [{ "fullyQualifiedName": format!("{}: {}", super::record_words(number), finding.at) }],
         }],
         "properties": { "record": number, "at": finding.at },
     });

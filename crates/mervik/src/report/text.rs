@@ -29,8 +29,9 @@ impl<W: Write> TextReport<W> {
         let tone = if finding.severity == Severity::Error { Tone::Bad } else { Tone::Doubt };
         writeln!(
             self.out,
-            "{}   record {number}   {}",
+            "{}   {}   {}",
             paint.tone(Tone::Place, printable(&place)),
+            super::record_words(number),
             paint.tone(Tone::Place, shown::text(&in_words(&finding.at)))
         )?;
         let rule = paint.tone(Tone::Quiet, format!("{}:", finding.rule));

@@ -335,6 +335,11 @@ impl Model {
         self.wildcards.get(index as usize)
     }
 
+    /// Whether the children may come in any order, each once at most.
+    pub(crate) fn takes_any_order(&self) -> bool {
+        matches!(self.engine, Engine::All(_))
+    }
+
     /// Whether there may be several children of a name.
     pub(crate) fn has_several(&self, name: NameId) -> bool {
         self.several.binary_search(&name).is_ok()

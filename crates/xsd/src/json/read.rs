@@ -52,6 +52,24 @@ pub fn from_json(schema: &Schema, json: &Document<'_>) -> Result<Written, Misrea
     Ok(Written { text: out, places })
 }
 
+impl Written {
+    /// The JSON value that the element or attribute at a line and column of the text comes from; `at` is its XPath.
+    pub fn origin(
+        &self,
+        json: &Document<'_>,
+        lines: &LineIndex,
+        place: mervik_document::Place,
+        at: &str,
+    ) -> Option<NodeId> {
+        let place_of = |offset: usize| lines.place(&self.text, offset as u32);
+        let after = self.places.partition_point(|(offset, _)| place_of(*offset) <= place);
+        let (_, node) = self.places.get(after.checked_sub(1)?)?;
+        let name = at.rsplit('/').next().filter(|last| last.starts_with('@'));
+        let attribute = name.and_then(|name| json.value(*node).get(name));
+        Some(attribute.map_or(*node, |value| value.id()))
+    }
+}
+
 /// The prefixes that the schema's own documents have for namespaces.
 fn prefixes(schema: &Schema) -> HashMap<String, String> {
     let mut prefixes = HashMap::from([
