@@ -477,7 +477,7 @@ fn meaning(strings: &Strings) -> Option<Meaning> {
 }
 
 /// A number, away from zero or towards it, to the next of 1, 2 and 5 times a power of ten.
-fn rounded(value: f64, outwards: f64) -> String {
+pub(crate) fn rounded(value: f64, outwards: f64) -> String {
     if value == 0.0 || (value > 0.0 && outwards < 0.0) {
         return "0".to_owned();
     }
@@ -491,7 +491,7 @@ fn rounded(value: f64, outwards: f64) -> String {
     if bound.fract() == 0.0 && bound.abs() < 1e15 { format!("{bound:.0}") } else { format!("{bound}") }
 }
 
-fn rounded_up(length: u64) -> u64 {
+pub(crate) fn rounded_up(length: u64) -> u64 {
     let steps = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1_000, 2_000, 5_000, 10_000];
     steps.into_iter().find(|step| *step >= length).unwrap_or(length.div_ceil(10_000) * 10_000)
 }

@@ -26,10 +26,12 @@ mod objects;
 mod output;
 mod shapes;
 mod strings;
+mod xml;
 
 pub use draft::{Drafted, Rule, draft};
 pub use evidence::{Evidence, Seen};
 pub use merge::{Merged, merge};
+pub use xml::{DraftedXsd, XmlEvidence, draft_xsd};
 
 /// How a schema is drafted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

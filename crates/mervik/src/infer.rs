@@ -3,6 +3,7 @@
 mod gather;
 mod into;
 mod table;
+mod xml;
 
 use crate::args::{BoundsName, InferCall, VetReportName};
 use crate::check::Reading;
@@ -12,7 +13,7 @@ use crate::input::Input;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
 use gather::Gathered;
-use mervik_infer::{Bounds, Settings, draft};
+use mervik_infer::{Bounds, Rule, Settings, draft};
 use mervik_json_schema::{Nowhere, Options, compile};
 use std::io::Write;
 
@@ -21,6 +22,10 @@ const NAMED: usize = 3;
 
 /// Runs the command.
 pub(crate) fn run(call: &InferCall, color: ColorChoice) -> Result<Status, Trouble> {
+    if xml::is_meant(call) {
+        return xml::run(call, color);
+    }
+    call.input.check_records()?;
     // Samples are read as documents are; nothing is asked of them.
     let any = compile("", "urn:mervik:any", "{}", "", &mut Nowhere, Options::default());
     let any = any.map_err(|errors| Trouble::new(errors.to_string()))?;
@@ -36,7 +41,20 @@ pub(crate) fn run(call: &InferCall, color: ColorChoice) -> Result<Status, Troubl
         let trouble = Trouble::new("there is nothing in the samples to draft a schema from");
         return Err(trouble.hint("a sample is a document, or many: NDJSON, CSV, or `--records POINTER` of one"));
     }
-    let settings = Settings {
+    let count = gathered.evidence.count();
+    let Gathered { evidence, samples, .. } = gathered;
+    let drafted = draft(evidence, &settings(call));
+    let (schema, conflicts) = match &call.into {
+        Some(path) => into::merged(path, &drafted, call, color)?,
+        None => (drafted.schema.clone(), 0),
+    };
+    handed_out(call, &schema, &drafted.rules, &samples, count, table::place, color)?;
+    Ok(if conflicts > 0 { Status::Findings } else { status })
+}
+
+/// How the schema is to be drafted.
+fn settings(call: &InferCall) -> Settings {
+    Settings {
         format_from: call.format_from,
         enum_most: call.enum_most,
         enum_repeats: call.enum_repeats,
@@ -46,21 +64,26 @@ pub(crate) fn run(call: &InferCall, color: ColorChoice) -> Result<Status, Troubl
             BoundsName::Rounded => Bounds::Rounded,
         },
         closed: call.closed,
-    };
-    let count = gathered.evidence.count();
-    let Gathered { evidence, samples, .. } = gathered;
-    let drafted = draft(evidence, &settings);
-    let (schema, conflicts) = match &call.into {
-        Some(path) => into::merged(path, &drafted, call, color)?,
-        None => (drafted.schema.clone(), 0),
-    };
+    }
+}
+
+/// Writes the evidence and the schema where they are to go.
+fn handed_out(
+    call: &InferCall,
+    schema: &str,
+    rules: &[Rule],
+    samples: &[String],
+    count: u64,
+    place: fn(&str) -> String,
+    color: ColorChoice,
+) -> Result<(), Trouble> {
     if call.evidence {
         let to_stdout = call.output.is_some() || call.into.is_some();
-        let paint = if to_stdout { Paint::for_stdout(color) } else { paint };
+        let paint = if to_stdout { Paint::for_stdout(color) } else { Paint::for_stderr(color) };
         let text = match call.report {
-            VetReportName::Text => table::text(&drafted.rules, &samples, count, paint),
-            VetReportName::Json => table::json(&drafted.rules, &samples, count),
-            VetReportName::Ndjson => table::ndjson(&drafted.rules, &samples),
+            VetReportName::Text => table::text(rules, samples, count, place, paint),
+            VetReportName::Json => table::json(rules, samples, count),
+            VetReportName::Ndjson => table::ndjson(rules, samples),
         };
         match to_stdout {
             true => print(text.as_bytes())?,
@@ -68,13 +91,13 @@ pub(crate) fn run(call: &InferCall, color: ColorChoice) -> Result<Status, Troubl
         };
     }
     match (&call.output, &call.into) {
-        (Some(path), _) => files::write(path, &schema)?,
-        (None, Some(path)) => files::write(path, &schema)?,
+        (Some(path), _) => files::write(path, schema)?,
+        (None, Some(path)) => files::write(path, schema)?,
         (None, None) => {
             print(schema.as_bytes())?;
         }
     }
-    Ok(if conflicts > 0 { Status::Findings } else { status })
+    Ok(())
 }
 
 /// Says what could not be read of the samples, and where they were cut off.

@@ -9,6 +9,7 @@ mod primitive;
 mod value;
 mod words;
 
+pub use check::is_value_of;
 pub(crate) use check::{MAX_NESTED_TYPES, Miss, Reader, Scope, What, normalized};
 pub(crate) use facets::{Bound, Enumeration, Facets};
 pub(crate) use primitive::{DERIVED, Form};

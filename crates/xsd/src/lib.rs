@@ -35,6 +35,7 @@ mod words;
 pub use advice::{ANCHORED_PATTERN, SWALLOWING_WILDCARD, UNBOUNDED_STRING, UNUSED_DEFINITION, advise};
 pub use check::{Found, MAX_FINDINGS, Options, check, fault};
 pub use coerce::{Change, Coerced, Coercion, Level, Unknown, coerce};
+pub use datatype::is_value_of;
 pub use directives::{DIRECTIVE, DIRECTIVES};
 pub use hints::{Hint, hints, schema_of_hints};
 pub use json::{JSON_FORM, Misread, Written, from_json, to_json};

@@ -12,8 +12,14 @@ use unicode_width::UnicodeWidthStr;
 /// No column but the last is wider.
 const MAX_WIDTH: usize = 40;
 
-/// A table that a person can read to decide what to tighten.
-pub(super) fn text(rules: &[Rule], samples: &[String], count: u64, paint: Paint) -> String {
+/// A table that a person can read to decide what to tighten; `place` says how places are shown.
+pub(super) fn text(
+    rules: &[Rule],
+    samples: &[String],
+    count: u64,
+    place: impl Fn(&str) -> String,
+    paint: Paint,
+) -> String {
     let rows: Vec<[String; 5]> = rules
         .iter()
         .map(|rule| {
@@ -96,7 +102,7 @@ fn one(rule: &Rule, samples: &[String]) -> Value {
 }
 
 /// A place in a schema as one in the data: `ship.ports[]`.
-fn place(at: &str) -> String {
+pub(super) fn place(at: &str) -> String {
     let tokens = pointer::tokens(at).unwrap_or_default();
     let mut tokens = tokens.iter().map(String::as_str);
     let mut place = String::new();

@@ -365,3 +365,23 @@ pub(crate) fn out_of_bounds(facets: &Facets, value: &Value<'_>) -> Option<Facet>
         (!order.is_some_and(|order| allowed.contains(&order))).then_some(facet)
     })
 }
+
+/// Nothing is declared where samples stand by themselves.
+struct Undeclared;
+
+impl Scope for Undeclared {
+    fn namespace(&self, _prefix: &str) -> Option<&str> {
+        None
+    }
+}
+
+/// Whether a text, white space at its ends aside, is a value of a built-in type: `integer` or one of the primitive types by
+/// its local name. `false` for other names.
+pub fn is_value_of(name: &str, text: &str) -> bool {
+    let text = text.trim_matches(names::is_space);
+    if name == "integer" {
+        return has_form(Form::Integer, text) && Decimal::parse(text).is_some();
+    }
+    let primitive = Primitive::ALL.iter().find(|primitive| primitive.name() == name);
+    primitive.is_some_and(|primitive| atomic(*primitive, text, &Undeclared).is_ok())
+}
