@@ -4,6 +4,7 @@
 pub(crate) mod cases;
 mod coverage;
 mod reason;
+mod rules;
 
 use crate::args::{ReportName, TrialCall};
 use crate::check::{Judged, judge_about};
@@ -14,12 +15,13 @@ use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
 use crate::watch;
+use crate::xsd_files;
 use cases::{Case, Cases};
 use coverage::Coverage;
 use mervik_document::{Finding, Place, Span};
 use mervik_json_schema::Schema;
-use mervik_trial::{break_alone, file_name};
 use reason::Reason;
+use rules::Rules;
 use std::path::{Path, PathBuf};
 
 /// So many good cases are tried for a bad one.
@@ -35,8 +37,37 @@ pub(crate) fn run(call: &TrialCall, color: ColorChoice) -> Result<Status, Troubl
 
 /// What a schema's cases are.
 struct Trial {
-    schema: Schema,
+    schema: Language,
     folder: PathBuf,
+}
+
+/// A schema in its language.
+enum Language {
+    Json(Schema),
+    Xml(mervik_xsd::Schema),
+}
+
+impl Language {
+    fn rules(&self) -> &dyn Rules {
+        match self {
+            Language::Json(schema) => schema,
+            Language::Xml(schema) => schema,
+        }
+    }
+
+    fn json(&self) -> Option<&Schema> {
+        match self {
+            Language::Json(schema) => Some(schema),
+            Language::Xml(_) => None,
+        }
+    }
+
+    fn coverage(&self) -> Coverage {
+        match self {
+            Language::Json(schema) => Coverage::new(schema),
+            Language::Xml(schema) => Coverage::of(rules::xml_clauses(schema), Vec::new()),
+        }
+    }
 }
 
 /// The schemas that are to be tried, by name or path, and the folders of their cases.
@@ -96,10 +127,16 @@ fn once(call: &TrialCall, color: ColorChoice) -> Result<Status, Trouble> {
     let several = trials_wanted.len() > 1;
     let mut ready = Vec::new();
     for (named, folder) in trials_wanted {
-        let schema = schema_files::load(&named, &call.language, project.as_ref(), |options| options, paint)?;
+        let schema = match xsd_files::is_xsd(&named, project.as_ref()) {
+            true => Language::Xml(xsd_files::load(&named, &call.language, project.as_ref(), paint)?),
+            false => {
+                let options = |options| options;
+                Language::Json(schema_files::load(&named, &call.language, project.as_ref(), options, paint)?)
+            }
+        };
         match Cases::find(&folder)? {
             Some(mut cases) => {
-                cases.judge(&schema, &call.input)?;
+                cases.judge(schema.rules(), &call.input)?;
                 ready.push((named, Trial { schema, folder }, cases));
             }
             // Of several schemas some may have none yet.
@@ -122,11 +159,11 @@ fn once(call: &TrialCall, color: ColorChoice) -> Result<Status, Trouble> {
     let mut report = report::new(form, Paint::for_stdout(color));
     let (mut totals, mut outcomes) = (Counts::default(), Vec::new());
     for (named, trial, cases) in &ready {
-        let mut coverage = Coverage::new(&trial.schema);
+        let mut coverage = trial.schema.coverage();
         let mut wrong = Vec::new();
         let mut documents: Vec<(&str, Counts)> = Vec::new();
         for case in &cases.all {
-            coverage.add(&trial.schema, case);
+            coverage.add(trial.schema.json(), case);
             let judged = verdict(case);
             if documents.last().is_none_or(|(name, _)| *name != case.name) {
                 documents.push((&case.name, Counts { documents: 1, ..Counts::default() }));
@@ -220,12 +257,12 @@ fn suggest(trial: &Trial, cases: &Cases, coverage: &Coverage) -> Result<Vec<Stri
         let good = cases.all.iter().filter(|case| case.good && case.holds());
         let broken = good
             .take(MAX_TRIED)
-            .filter_map(|case| break_alone(&trial.schema, clause, case.json.as_deref()?))
+            .filter_map(|case| trial.schema.rules().broken(clause, case.text.as_deref()?))
             .min_by_key(|broken| broken.size);
         let Some(broken) = broken else { continue };
-        let name = file_name(clause);
+        let (name, extension) = trial.schema.rules().case_name(clause);
         let names = std::iter::once(name.clone()).chain((2..1000).map(|number| format!("{name}-{number}")));
-        let free = names.map(|name| folder.join(format!("{name}.json"))).find(|path| !path.exists());
+        let free = names.map(|name| folder.join(format!("{name}.{extension}"))).find(|path| !path.exists());
         let Some(path) = free else { continue };
         files::write_new(&path, &format!("{}\n", broken.text.trim_end()))?;
         let reason = Reason { record: None, rule: clause.rule.clone(), at: Some(broken.at) };

@@ -1,6 +1,9 @@
 //! Bad cases out of good ones: the smallest change of a document that breaks one rule of its schema, and no other.
 
 mod slips;
+mod xml;
+
+pub use xml::break_alone_xml;
 
 use mervik_document::edit::{self, Edit};
 use mervik_document::{Document, Kind, Tape, Value, json, pointer};

@@ -253,9 +253,15 @@ pub(crate) fn incomplete(
 ) -> Wrong {
     let expected = model.expected(state);
     let all = expected_words(schema, &expected, model, None, None);
-    let origin = element.and_then(|id| schema.components.element(id)).and_then(|element| {
+    // What could have come next is the rule that a person looks for.
+    let next = expected.iter().find_map(|one| match one {
+        Expected::Element(name) => schema.components.element(model.declaration(*name)?)?.origin,
+        Expected::Any(_) => None,
+    });
+    let around = element.and_then(|id| schema.components.element(id)).and_then(|element| {
         schema.components.complex(element.ty).and_then(|complex| complex.content.particle()?.origin).or(element.origin)
     });
+    let origin = next.or(around);
     let need = if all.is_empty() { "something that can never come".to_owned() } else { listed(&all, "or") };
     wrong("cvc-complex-type.2.4.b", format!("{need} before the end of `{name}`"), format!("`</{name}>`"), origin)
         .hint("the content ends too early")

@@ -1,12 +1,10 @@
 //! The cases of a schema: documents in `good` and `bad`, one a file or many.
 
 use super::reason::{self, Reason};
+use super::rules::Rules;
 use crate::args::InputOptions;
 use crate::check::Judged;
-use crate::records;
 use crate::status::Trouble;
-use mervik_document::finding::rule;
-use mervik_json_schema::Schema;
 use std::path::{Path, PathBuf};
 
 /// One case.
@@ -20,8 +18,8 @@ pub(crate) struct Case {
     pub(crate) good: bool,
     /// What there is to say about it; `None` when it holds.
     pub(crate) judged: Option<Judged>,
-    /// Its JSON, with the types that were meant.
-    pub(crate) json: Option<String>,
+    /// Its JSON, with the types that were meant, or its XML.
+    pub(crate) text: Option<String>,
     /// Why it must be refused.
     pub(crate) reasons: Vec<Reason>,
 }
@@ -83,13 +81,12 @@ impl Cases {
     /// # Errors
     ///
     /// A file that cannot be read, or a reason that is none.
-    pub(crate) fn judge(&mut self, schema: &Schema, input: &InputOptions) -> Result<(), Trouble> {
-        let mut known: Vec<String> = schema.clauses().into_iter().map(|clause| clause.rule).collect();
-        known.extend([rule::SYNTAX, rule::DUPLICATE_NAME, rule::ENCODING, rule::ROW_LENGTH].map(str::to_owned));
+    pub(crate) fn judge(&mut self, schema: &dyn Rules, input: &InputOptions) -> Result<(), Trouble> {
+        let known = schema.known();
         for (path, good) in &self.files {
             let reasons = if *good { Vec::new() } else { reason::read(path, &known)? };
-            let judged = records::judged(schema, path, input)?;
-            let mut texts = records::texts(schema, path, input)?.into_iter();
+            let judged = schema.judged(path, input)?;
+            let mut texts = schema.texts(path, input)?.into_iter();
             let name = path.display().to_string();
             let count = judged.len() as u64;
             if let Some(lost) =
@@ -104,8 +101,8 @@ impl Cases {
             }
             for (record, judged) in (1..).zip(judged) {
                 let reasons = reasons.iter().filter(|reason| reason.record.unwrap_or(1) == record).cloned().collect();
-                let (line, json) = texts.next().map_or((1, None), |(line, json)| (line, Some(json)));
-                self.all.push(Case { name: name.clone(), record, line, good: *good, judged, json, reasons });
+                let (line, text) = texts.next().map_or((1, None), |(line, text)| (line, Some(text)));
+                self.all.push(Case { name: name.clone(), record, line, good: *good, judged, text, reasons });
             }
         }
         Ok(())

@@ -30,19 +30,24 @@ pub(super) struct Outcome {
 }
 
 impl Coverage {
+    /// Nothing proved yet of a JSON Schema.
     pub(super) fn new(schema: &Schema) -> Coverage {
-        let (clauses, branches) = (schema.clauses(), schema.branches());
+        Coverage::of(schema.clauses(), schema.branches())
+    }
+
+    /// Nothing proved yet of these rules and branches.
+    pub(super) fn of(clauses: Vec<Clause>, branches: Vec<Branch>) -> Coverage {
         Coverage { clauses, tripped: HashSet::new(), branches, taken: HashSet::new() }
     }
 
     /// Takes a case into account: a bad one for the rules that refuse it, a good one for the branches that it takes.
-    pub(super) fn add(&mut self, schema: &Schema, case: &Case) {
+    pub(super) fn add(&mut self, schema: Option<&Schema>, case: &Case) {
         if !case.good {
             let findings = case.judged.iter().flat_map(|judged| &judged.findings);
             let places = findings.filter_map(|(finding, _)| finding.schema.as_ref());
             self.tripped.extend(places.map(|place| (place.source.to_string(), place.at.clone())));
         } else if case.holds()
-            && let Some(text) = &case.json
+            && let (Some(schema), Some(text)) = (schema, &case.text)
         {
             let mut tape = Tape::new();
             if json::read(text, &mut tape).is_ok() {

@@ -9,6 +9,19 @@ use mervik_document::{Finding, near, pointer};
 use std::fmt;
 use std::path::{Path, PathBuf};
 
+/// The rules that a reason may name.
+pub(crate) struct Known {
+    pub(crate) rules: Vec<String>,
+    /// How others may begin that are known, too.
+    pub(crate) prefix: Option<&'static str>,
+}
+
+impl Known {
+    fn has(&self, rule: &str) -> bool {
+        self.rules.iter().any(|known| known == rule) || self.prefix.is_some_and(|prefix| rule.starts_with(prefix))
+    }
+}
+
 /// What must be among the findings of a record.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) struct Reason {
@@ -30,7 +43,9 @@ impl fmt::Display for Reason {
 impl Reason {
     /// Whether a finding is the one that is meant.
     pub(crate) fn fits(&self, finding: &Finding) -> bool {
-        finding.rule == self.rule && self.at.as_ref().is_none_or(|at| *at == finding.at)
+        // `cvc-complex-type.2.4` has the parts `.a`, `.b` and others.
+        let part = finding.rule.strip_prefix(self.rule.as_str()).is_some_and(|rest| rest.starts_with('.'));
+        (finding.rule == self.rule || part) && self.at.as_ref().is_none_or(|at| *at == finding.at)
     }
 
     /// The line that says it.
@@ -53,7 +68,7 @@ pub(crate) fn path_of(case: &Path) -> PathBuf {
 /// # Errors
 ///
 /// A line that says something else, with its number.
-pub(crate) fn read(case: &Path, known: &[String]) -> Result<Vec<Reason>, Trouble> {
+pub(crate) fn read(case: &Path, known: &Known) -> Result<Vec<Reason>, Trouble> {
     let path = path_of(case);
     if !path.exists() {
         return Ok(Vec::new());
@@ -77,18 +92,18 @@ pub(crate) fn read(case: &Path, known: &[String]) -> Result<Vec<Reason>, Trouble
     Ok(reasons)
 }
 
-fn parse(line: &str, known: &[String]) -> Result<Reason, (String, Option<String>)> {
+fn parse(line: &str, known: &Known) -> Result<Reason, (String, Option<String>)> {
     let mut words = line.split_whitespace().peekable();
     let record = words.next_if(|word| word.bytes().all(|byte| byte.is_ascii_digit()));
     let record = record.and_then(|word| word.parse().ok());
-    let shape = "expected a rule, and a JSON Pointer if the place matters: `maximum /ship/draught_m`";
+    let shape = "expected a rule, and a JSON Pointer or an XPath if the place matters: `maximum /ship/draught_m`";
     let Some(rule) = words.next().map(str::to_owned) else { return Err((shape.to_owned(), None)) };
     let at = words.next().map(|at| if at == "\"\"" { "" } else { at }.to_owned());
     if words.next().is_some() || at.as_ref().is_some_and(|at| !pointer::is_pointer(at)) {
         return Err((format!("{shape}, found `{line}`"), None));
     }
-    if !known.contains(&rule) {
-        let near = near::nearest(&rule, known.iter().map(String::as_str));
+    if !known.has(&rule) {
+        let near = near::nearest(&rule, known.rules.iter().map(String::as_str));
         let hint = near.map(|near| format!("`{near}` is near"));
         return Err((format!("no rule of the schema is called `{rule}`"), hint));
     }
@@ -101,7 +116,7 @@ mod tests {
 
     #[test]
     fn lines_say_which_rule_and_where() {
-        let known = ["maximum".to_owned(), "required".to_owned()];
+        let known = Known { rules: vec!["maximum".to_owned(), "required".to_owned()], prefix: None };
         let table = [
             ("maximum", Some((None, "maximum", None))),
             ("maximum /ship/draught_m", Some((None, "maximum", Some("/ship/draught_m")))),
