@@ -4,6 +4,9 @@
 //! a property becomes optional. It is stated as a JSON Patch (RFC 6902) on the schema.
 
 mod widen;
+mod xml;
+
+pub use xml::{XmlChange, change_xsd};
 
 use mervik_document::edit::{self, Edit};
 use mervik_document::{Document, Kind, Tape, json, pointer};

@@ -2,6 +2,7 @@
 
 mod search;
 mod tell;
+mod xml;
 
 use crate::args::{FitCall, VetReportName};
 use crate::files;
@@ -11,9 +12,10 @@ use crate::schema_files::{self, Source};
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
 use crate::trial;
-use mervik_json_schema::Schema;
-use search::{Search, Texts};
+use crate::xsd_files;
+use search::{Outcome, Search, Texts};
 use std::path::{Path, PathBuf};
+use trial::Rules;
 
 /// Runs the command.
 pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble> {
@@ -23,6 +25,9 @@ pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble>
     }
     call.input.check_records()?;
     let project = Project::around()?;
+    if xsd_files::is_xsd(&call.schema, project.as_ref()) {
+        return run_xml(call, project.as_ref(), color);
+    }
     let source = schema_files::read(&call.schema, &call.language, project.as_ref())?;
     let root = source.path.clone();
     let mut texts = Texts::new(source);
@@ -33,12 +38,7 @@ pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble>
         search.read(&before, path, &call.input)?;
     }
     let outcome = search.run(&before, &mut texts)?;
-    let text = match call.report {
-        VetReportName::Text => tell::text(&outcome, Paint::for_stdout(color)),
-        VetReportName::Json => tell::json(&outcome),
-        VetReportName::Ndjson => tell::ndjson(&outcome),
-    };
-    print(text.as_bytes())?;
+    told(call, &outcome, color)?;
     if !call.apply || outcome.proposals.is_empty() {
         return Ok(if outcome.refused > 0 { Status::Findings } else { Status::Holds });
     }
@@ -48,20 +48,43 @@ pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble>
     Ok(if outcome.left.is_empty() { Status::Holds } else { Status::Findings })
 }
 
+/// Runs the command on an XML Schema.
+fn run_xml(call: &FitCall, project: Option<&Project>, color: ColorChoice) -> Result<Status, Trouble> {
+    let fitted = xml::search(call, project, Paint::for_stderr(color))?;
+    let outcome = &fitted.outcome;
+    told(call, outcome, color)?;
+    let (refused, changed, left) = (outcome.refused > 0, !outcome.proposals.is_empty(), !outcome.left.is_empty());
+    let Some(after) = fitted.after.as_ref().filter(|_| call.apply && changed) else {
+        return Ok(if refused { Status::Findings } else { Status::Holds });
+    };
+    cases_stay(call, project, fitted.root(), &fitted.before, after)?;
+    fitted.write()?;
+    Ok(if left { Status::Findings } else { Status::Holds })
+}
+
+fn told(call: &FitCall, outcome: &Outcome, color: ColorChoice) -> Result<(), Trouble> {
+    let text = match call.report {
+        VetReportName::Text => tell::text(outcome, Paint::for_stdout(color)),
+        VetReportName::Json => tell::json(outcome),
+        VetReportName::Ndjson => tell::ndjson(outcome),
+    };
+    print(text.as_bytes()).map(|_| ())
+}
+
 /// Refuses a change by which a case would go another way than before.
 fn cases_stay(
     call: &FitCall,
     project: Option<&Project>,
     root: &Path,
-    before: &Schema,
-    after: &Schema,
+    before: &dyn Rules,
+    after: &dyn Rules,
 ) -> Result<(), Trouble> {
     let entry = project.and_then(|project| Some((project, project.schema(&call.schema)?)));
     let folder = match entry.and_then(|(project, entry)| Some(project.path(entry.cases.as_deref()?))) {
         Some(folder) => folder,
         None => root.parent().unwrap_or(Path::new("")).to_owned(),
     };
-    let judged = |schema: &Schema| -> Result<Vec<(String, u64, bool)>, Trouble> {
+    let judged = |schema: &dyn Rules| -> Result<Vec<(String, u64, bool)>, Trouble> {
         let Some(mut cases) = trial::cases::Cases::find(&folder)? else { return Ok(Vec::new()) };
         cases.judge(schema, &call.input)?;
         Ok(cases.all.iter().map(|case| (case.name.clone(), case.record, case.holds())).collect())

@@ -21,7 +21,7 @@ use coverage::Coverage;
 use mervik_document::{Finding, Place, Span};
 use mervik_json_schema::Schema;
 use reason::Reason;
-use rules::Rules;
+pub(crate) use rules::Rules;
 use std::path::{Path, PathBuf};
 
 /// So many good cases are tried for a bad one.

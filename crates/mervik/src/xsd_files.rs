@@ -112,10 +112,26 @@ pub(crate) fn hinted(
 }
 
 /// The text of an XML file, whatever its encoding.
-fn text_at(path: &Path) -> Result<String, String> {
+pub(crate) fn text_at(path: &Path) -> Result<String, String> {
     let bytes = std::fs::read(path).map_err(|error| format!("cannot read the schema `{}`: {error}", path.display()))?;
     mervik_xml::text(&bytes)
         .map_err(|fault| format!("the schema `{}`, line {}: {}", path.display(), fault.place.line, fault.message()))
+}
+
+/// A text whose declaration names another encoding, with UTF-8 in its place: so it is written.
+pub(crate) fn as_utf8(text: String) -> String {
+    let declaration =
+        text.strip_prefix("<?xml").and_then(|rest| rest.split_once("?>")).map_or("", |(inside, _)| inside);
+    let Some(at) = declaration.find("encoding") else { return text };
+    let value = declaration.get(at + "encoding".len()..).unwrap_or("");
+    let Some(quote) = value.find(['"', '\'']) else { return text };
+    let start = "<?xml".len() + at + "encoding".len() + quote + 1;
+    let Some(length) = text.get(start..).and_then(|rest| rest.find(['"', '\''])) else { return text };
+    let label = text.get(start..start + length).unwrap_or("");
+    if label.eq_ignore_ascii_case("utf-8") {
+        return text;
+    }
+    format!("{}UTF-8{}", text.get(..start).unwrap_or(""), text.get(start + length..).unwrap_or(""))
 }
 
 impl Fetch for Folders {

@@ -124,6 +124,28 @@ impl Tree {
         self.node(id).and_then(|node| self.scopes.get(node.scope as usize)).map_or(&[], Vec::as_slice)
     }
 
+    /// The element that a path leads to, and the attribute if it ends in one. A path has the names as they are written, each
+    /// with its position among its like where there are several: `/a/p:b[2]/@c`.
+    pub fn find<'p>(&self, path: &'p str) -> Option<(NodeId, Option<&'p str>)> {
+        let mut found: Option<NodeId> = None;
+        for step in path.strip_prefix('/')?.split('/') {
+            if let Some(attribute) = step.strip_prefix('@') {
+                return Some((found?, Some(attribute)));
+            }
+            let (name, position) = match step.strip_suffix(']').and_then(|step| step.split_once('[')) {
+                Some((name, position)) => (name, position.parse::<usize>().ok()?.checked_sub(1)?),
+                None => (step, 0),
+            };
+            let named = |id: &&NodeId| self.node(**id).is_some_and(|node| node.name == name);
+            found = match found {
+                None => self.root().filter(|root| named(&root)),
+                Some(around) => self.children(around).iter().filter(named).nth(position).copied(),
+            };
+            found?;
+        }
+        Some((found?, None))
+    }
+
     /// All nodes in the order of the document.
     pub fn nodes(&self) -> impl Iterator<Item = NodeId> + use<> {
         (0..self.nodes.len() as u32).map(NodeId)
@@ -244,6 +266,28 @@ mod tests {
         let root = tree.node(tree.root().unwrap()).unwrap();
         assert_eq!((root.attributes[0].value.as_str(), root.text.as_str()), ("größe", "é"));
         assert_eq!(text.get(root.offset as usize..root.end as usize), Some("<a b='größe'>é</a>"));
+    }
+
+    #[test]
+    fn paths_lead_to_elements_and_attributes() {
+        let tree = Tree::read("<a><p:b xmlns:p='urn:p'/><p:b xmlns:p='urn:p' c='1'><d/></p:b></a>").unwrap();
+        let table = [
+            ("/a", Some((0, None))),
+            ("/a[1]", Some((0, None))),
+            ("/a/p:b", Some((1, None))),
+            ("/a/p:b[2]/@c", Some((2, Some("c")))),
+            ("/a/p:b[2]/d", Some((3, None))),
+            ("/a/b", None),
+            ("/a/p:b[3]", None),
+            ("/a/p:b[0]", None),
+            ("/b", None),
+            ("a", None),
+            ("/@c", None),
+            ("", None),
+        ];
+        for (path, expected) in table {
+            assert_eq!(tree.find(path).map(|(id, name)| (id.index(), name)), expected, "{path}");
+        }
     }
 
     #[test]

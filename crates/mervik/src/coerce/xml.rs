@@ -155,7 +155,7 @@ impl Run<'_> {
                         return self.refused(&name, 1, found, &input, findings);
                     }
                 };
-                self.document(&name, 1, &as_utf8(text), findings)
+                self.document(&name, 1, &xsd_files::as_utf8(text), findings)
             }
             FormatName::Json => self.json(&name, 1, &bytes, 1, findings),
             FormatName::Ndjson => {
@@ -305,22 +305,6 @@ fn format_of(path: &Path, bytes: &[u8]) -> FormatName {
         (Some("json"), _) | (None | Some("txt"), Some(b'{')) => FormatName::Json,
         _ => FormatName::Xml,
     }
-}
-
-/// A text whose declaration names another encoding, with UTF-8 in its place: so it is written.
-fn as_utf8(text: String) -> String {
-    let declaration =
-        text.strip_prefix("<?xml").and_then(|rest| rest.split_once("?>")).map_or("", |(inside, _)| inside);
-    let Some(at) = declaration.find("encoding") else { return text };
-    let value = declaration.get(at + "encoding".len()..).unwrap_or("");
-    let Some(quote) = value.find(['"', '\'']) else { return text };
-    let start = "<?xml".len() + at + "encoding".len() + quote + 1;
-    let Some(length) = text.get(start..).and_then(|rest| rest.find(['"', '\''])) else { return text };
-    let label = text.get(start..start + length).unwrap_or("");
-    if label.eq_ignore_ascii_case("utf-8") {
-        return text;
-    }
-    format!("{}UTF-8{}", text.get(..start).unwrap_or(""), text.get(start + length..).unwrap_or(""))
 }
 
 /// Writes changes as one list on one line: each with the XPath, what stood there and what does now, and the reason.

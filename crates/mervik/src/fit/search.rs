@@ -82,6 +82,10 @@ pub(super) struct Proposal {
     pub(super) rule: String,
     pub(super) schema_at: String,
     pub(super) change: Change,
+    /// The change of an XML Schema, as operations of RFC 5261.
+    pub(super) xml: Option<String>,
+    /// Whether a bound is moved, which others may ask to be moved further.
+    pub(super) moves: bool,
     pub(super) records: u64,
     pub(super) example: Example,
 }
@@ -210,6 +214,8 @@ fn step(texts: &Texts, schema: &Schema, record: &Record, finding: &Finding) -> O
         rule: finding.rule.to_string(),
         schema_at: place.at.clone(),
         change,
+        xml: None,
+        moves: false,
         records: 0,
         example,
     };

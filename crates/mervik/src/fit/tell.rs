@@ -48,7 +48,7 @@ pub(super) fn text(outcome: &Outcome, paint: Paint) -> String {
     let mut proposals: Vec<&Proposal> = proposals.iter().collect();
     proposals.sort_by_key(|proposal| std::cmp::Reverse(proposal.records));
     for proposal in &proposals {
-        let Proposal { source, schema_line, schema_at, change, records: needed, example, .. } = proposal;
+        let Proposal { source, schema_line, schema_at, change, xml, records: needed, example, .. } = proposal;
         let _ = writeln!(out, "{}   {schema_at}", paint.tone(Tone::Place, format!("{source}:{schema_line}")));
         let tone = if change.removes { Tone::Doubt } else { Tone::Good };
         let _ = writeln!(out, "   {}", paint.tone(tone, printable(&change.words)));
@@ -56,7 +56,8 @@ pub(super) fn text(outcome: &Outcome, paint: Paint) -> String {
             let _ = writeln!(out, "   {} {text}", paint.tone(Tone::Quiet, format!("{label:<8}")));
         };
         line("needed", &format!("by {needed} of {}, such as {}", counted(*records, "record"), shown(example)));
-        line("patch", &printable(&patch_text(&change.patch)));
+        let patch = xml.clone().unwrap_or_else(|| patch_text(&change.patch));
+        line("patch", &printable(&patch));
         line("promise", promise(proposal));
         if change.removes {
             line("mind", "nothing smaller is known that lets these values in");
@@ -123,10 +124,14 @@ pub(super) fn ndjson(outcome: &Outcome) -> String {
 }
 
 fn one(proposal: &Proposal, of: u64) -> Value {
-    let Proposal { source, schema_line, rule, schema_at, change, records, example } = proposal;
+    let Proposal { source, schema_line, rule, schema_at, change, xml, records, example, .. } = proposal;
+    let patch = match xml {
+        Some(xml) => value!(xml),
+        None => value!(change.patch.iter().map(operation).collect::<Vec<Value>>()),
+    };
     value!({
         "schema": source, "schema_at": schema_at, "line": schema_line, "rule": rule, "change": change.words,
-        "patch": change.patch.iter().map(operation).collect::<Vec<Value>>(), "removes": change.removes,
+        "patch": patch, "removes": change.removes,
         "records": records, "of": of, "example": shown(example), "promise": promise(proposal),
         "verdict": verdict(*records, of),
     })
@@ -187,6 +192,8 @@ mod tests {
             rule: String::new(),
             schema_at: schema_at.to_owned(),
             change: change.clone(),
+            xml: None,
+            moves: false,
             records: 1,
             example: example.clone(),
         };
