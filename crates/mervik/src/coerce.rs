@@ -24,6 +24,7 @@ use output::Output;
 pub(crate) use output::Side;
 use tell::ChangeReport;
 pub(crate) use tell::patch;
+pub(crate) use xml::list as xml_changes;
 
 /// Runs the command.
 pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Trouble> {

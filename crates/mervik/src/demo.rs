@@ -45,6 +45,29 @@ const FILES: &[(&str, &str)] = &[
     ("replies/hawser.txt", include_str!("../demo/replies/hawser.txt")),
     ("replies.ndjson", include_str!("../demo/replies.ndjson")),
     ("stand-in.ndjson", include_str!("../demo/stand-in.ndjson")),
+    ("customs/manifest.xsd", include_str!("../demo/customs/manifest.xsd")),
+    ("customs/goods.xsd", include_str!("../demo/customs/goods.xsd")),
+    ("customs/parties.xsd", include_str!("../demo/customs/parties.xsd")),
+    ("customs/ambiguous.xsd", include_str!("../demo/customs/ambiguous.xsd")),
+    ("customs/manifest.xml", include_str!("../demo/customs/manifest.xml")),
+    ("customs/manifest-refused.xml", include_str!("../demo/customs/manifest-refused.xml")),
+    ("customs/manifest-broker.xml", include_str!("../demo/customs/manifest-broker.xml")),
+    ("replies/manifest.txt", include_str!("../demo/replies/manifest.txt")),
+    ("customs/cases/bad/no-mass.xml", include_str!("../demo/customs/cases/bad/no-mass.xml")),
+    ("customs/cases/bad/no-mass.xml.reason", include_str!("../demo/customs/cases/bad/no-mass.xml.reason")),
+    ("customs/cases/bad/unknown-consignee.xml", include_str!("../demo/customs/cases/bad/unknown-consignee.xml")),
+    (
+        "customs/cases/bad/unknown-consignee.xml.reason",
+        include_str!("../demo/customs/cases/bad/unknown-consignee.xml.reason"),
+    ),
+    ("customs/cases/bad/two-with-one-number.xml", include_str!("../demo/customs/cases/bad/two-with-one-number.xml")),
+    (
+        "customs/cases/bad/two-with-one-number.xml.reason",
+        include_str!("../demo/customs/cases/bad/two-with-one-number.xml.reason"),
+    ),
+    ("customs/cases/bad/too-warm.xml", include_str!("../demo/customs/cases/bad/too-warm.xml")),
+    ("customs/cases/bad/too-warm.xml.reason", include_str!("../demo/customs/cases/bad/too-warm.xml.reason")),
+    ("customs/cases/good/cod-and-salt.xml", include_str!("../demo/customs/manifest.xml")),
 ];
 
 /// One command of the tour.
@@ -125,6 +148,22 @@ const TOUR: &[Step] = &[
         status: 1,
     },
     Step {
+        says: "Customs brokers send XML. All that is wrong with a manifest, and what could have come in the place of what did.",
+        arguments: "check customs/manifest-refused.xml",
+        status: 1,
+    },
+    Step {
+        says: "A tally sheet's XML Schema, on which no two programs would agree.",
+        arguments: "vet customs/ambiguous.xsd",
+        status: 1,
+    },
+    Step { says: "What the manifest's cases prove of its schema.", arguments: "trial manifest", status: 0 },
+    Step {
+        says: "An older system's manifest, with its own names and spellings, as the typed JSON that the harbour's systems take.",
+        arguments: "coerce --schema manifest --to json customs/manifest-broker.xml",
+        status: 0,
+    },
+    Step {
         says: "Watch notes become incidents by a language model. What it is told: the schema in words.",
         arguments: "prompt --schema incident.schema.json --task watch-notes/hawser.txt",
         status: 0,
@@ -133,6 +172,11 @@ const TOUR: &[Step] = &[
     Step {
         says: "A reply with prose around it and nine kinds of faults in it, all of which can be mended without a guess.",
         arguments: "rescue --schema incident.schema.json replies/hawser.txt",
+        status: 0,
+    },
+    Step {
+        says: "A model's manifest in XML, out of its fence, with an `&` and typographic quotes.",
+        arguments: "rescue --schema manifest replies/manifest.txt",
         status: 0,
     },
     Step {

@@ -4,6 +4,7 @@ mod ask;
 mod batch;
 mod growing;
 mod tell;
+mod xml;
 
 use crate::args::{LevelName, RescueCall};
 use crate::coerce::Side;
@@ -13,8 +14,9 @@ use crate::project::Project;
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
+use crate::xsd_files;
 use mervik_document::finding::rule;
-use mervik_document::{Finding, Place, Severity, Span};
+use mervik_document::{Finding, Span};
 use mervik_formats::encoding;
 use mervik_json_schema::{Coercion, Level, Options, Schema, Unknown};
 use mervik_rescue::{Rescued, Rescuer, note};
@@ -28,6 +30,9 @@ pub(crate) fn run(call: &RescueCall, color: ColorChoice) -> Result<Status, Troub
     let wanted = |options| Options { coerce: true, keep_references: call.partial, ..options };
     let paint = Paint::for_stderr(color);
     let project = Project::around()?;
+    if xsd_files::is_xsd(&call.schema, project.as_ref()) {
+        return xml::run(call, project.as_ref(), paint);
+    }
     let schema = schema_files::load(&call.schema, &call.language, project.as_ref(), wanted, paint)?;
     if call.ask.is_some() {
         let fragment = schema_files::fragment_of(&call.schema, project.as_ref());
@@ -107,21 +112,19 @@ fn rescue(rescuer: &mut Rescuer<'_>, reply: &Reply<'_>) -> Rescued {
         Ok(text) => rescuer.rescue(text),
         Err((_, at)) => {
             let message = format!("expected text in UTF-8, found other bytes from byte {at} on");
-            let finding = Finding {
-                rule: Cow::Borrowed(rule::ENCODING),
-                at: String::new(),
-                span: Span::default(),
-                place: Place { line: 1, column: 1 },
-                schema: None,
-                severity: Severity::Error,
-                message,
-                expected: "text in UTF-8".to_owned(),
-                found: "other bytes".to_owned(),
-                hint: None,
-                way: None,
-            };
+            let finding = Finding { message, ..not_utf8() };
             Rescued { findings: vec![finding], ..Rescued::default() }
         }
+    }
+}
+
+/// What there is to say about a reply that is no text.
+fn not_utf8() -> Finding {
+    Finding {
+        message: "expected text in UTF-8, found other bytes".to_owned(),
+        expected: "text in UTF-8".to_owned(),
+        found: "other bytes".to_owned(),
+        ..crate::check::judge_about(rule::ENCODING, Span::default())
     }
 }
 

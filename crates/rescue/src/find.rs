@@ -41,10 +41,10 @@ pub(crate) struct Found {
 }
 
 /// Tags within which a model thinks aloud.
-const THOUGHTS: [&str; 6] = ["think", "thinking", "thought", "reasoning", "scratchpad", "analysis"];
+pub(crate) const THOUGHTS: [&str; 6] = ["think", "thinking", "thought", "reasoning", "scratchpad", "analysis"];
 
 /// What announces that what comes now counts instead of what came before.
-static CORRECTIONS: Phrases = Phrases(LazyLock::new(|| {
+pub(crate) static CORRECTIONS: Phrases = Phrases(LazyLock::new(|| {
     finders(&[
         "actually",
         "apologies",
@@ -270,11 +270,11 @@ fn thoughts(text: &str) -> Vec<Range<usize>> {
 }
 
 /// Phrases that are looked for, each with what finds it.
-struct Phrases(LazyLock<Vec<Finder<'static>>>);
+pub(crate) struct Phrases(LazyLock<Vec<Finder<'static>>>);
 
 impl Phrases {
     /// Where one of them stands in prose, as words of their own. O(length × phrases).
-    fn said(&self, prose: &str) -> Option<Range<usize>> {
+    pub(crate) fn said(&self, prose: &str) -> Option<Range<usize>> {
         if prose.trim().is_empty() {
             return None;
         }

@@ -48,6 +48,8 @@ pub enum MendKind {
     RepeatedName,
     /// `&quot;` and its like.
     Entity,
+    /// `&` or `<` in the text of an XML document, where it starts nothing.
+    Markup,
     /// A text that is a document itself.
     TextOfJson,
     /// A list of one where the item was asked for.
@@ -85,6 +87,7 @@ impl MendKind {
             MendKind::CutOff => "cut-off",
             MendKind::RepeatedName => "repeated-name",
             MendKind::Entity => "entity",
+            MendKind::Markup => "markup",
             MendKind::TextOfJson => "text-of-json",
             MendKind::ListForItem => "list-for-item",
             MendKind::ItemForList => "item-for-list",
@@ -123,6 +126,7 @@ impl fmt::Display for MendKind {
             MendKind::CutOff => "closed what was cut off",
             MendKind::RepeatedName => "left out a member that stands twice",
             MendKind::Entity => "read character references of HTML",
+            MendKind::Markup => "escaped a character of XML that stood for itself",
             MendKind::TextOfJson => "read the text as the document that it holds",
             MendKind::ListForItem => "took the one item out of its list",
             MendKind::ItemForList => "put the one item into a list",

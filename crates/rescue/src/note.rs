@@ -1,6 +1,7 @@
 //! The note: what is wrong with a reply, told to the model that wrote it.
 
 use crate::judge::Rescued;
+use crate::xml::RescuedXml;
 use mervik_document::finding::rule;
 use mervik_document::shown::counted;
 use mervik_document::{Document, Finding, Severity, Tape, Value, json, pointer};
@@ -11,28 +12,44 @@ use mervik_json_schema::Schema;
 const QUOTED: usize = 240;
 
 const LAST_LINE: &str = "Send the whole document again, corrected, as one JSON value and nothing else.";
+const LAST_LINE_XML: &str = "Send the whole document again, corrected, as one XML document and nothing else.";
 
 /// What is wrong with a reply that does not hold, in the order of the document, in at most `limit` characters. When not all
 /// fits, what matters most stays, and how much is left out is told; the least that a note says is its first line, cut.
 ///
 /// Of the document it quotes the values concerned, as findings do: none that are secret.
 pub fn note(rescued: &Rescued, schema: &Schema, limit: usize) -> String {
-    let findings: Vec<&Finding> =
-        rescued.findings.iter().filter(|finding| finding.severity == Severity::Error).collect();
+    let findings = errors(&rescued.findings);
+    let long: Vec<String> = findings.iter().map(|finding| line(finding, Some((rescued, schema)))).collect();
+    let short: Vec<String> = findings.iter().map(|finding| line(finding, None)).collect();
+    framed(&findings, &long, &short, LAST_LINE, limit)
+}
+
+/// The same of a reply that was to hold a document in XML.
+pub fn note_xml(rescued: &RescuedXml, limit: usize) -> String {
+    let findings = errors(&rescued.findings);
+    let lines: Vec<String> = findings.iter().map(|finding| line(finding, None)).collect();
+    framed(&findings, &lines, &lines, LAST_LINE_XML, limit)
+}
+
+fn errors(findings: &[Finding]) -> Vec<&Finding> {
+    findings.iter().filter(|finding| finding.severity == Severity::Error).collect()
+}
+
+/// The lines that fit, most important first, in their order.
+fn framed(findings: &[&Finding], long: &[String], short: &[String], last_line: &str, limit: usize) -> String {
     let things = match findings.len() {
         1 => "one thing is".to_owned(),
         many => format!("{many} things are"),
     };
     let head = format!("The reply was not accepted: {things} wrong.\n");
-    let long: Vec<String> = findings.iter().map(|finding| line(finding, rescued, schema, true)).collect();
-    let short: Vec<String> = findings.iter().map(|finding| line(finding, rescued, schema, false)).collect();
     let mut order: Vec<usize> = (0..findings.len()).collect();
     order.sort_by_key(|index| findings.get(*index).map(|finding| weight(finding)));
-    let frame = length(&head) + length(LAST_LINE) + 1;
+    let frame = length(&head) + length(last_line) + 1;
     // Room for the line that counts what is left out.
     let room = limit.saturating_sub(frame);
     let total: usize = long.iter().map(|line| length(line)).sum();
-    let lines = if total <= room { &long } else { &short };
+    let lines = if total <= room { long } else { short };
     let total: usize = lines.iter().map(|line| length(line)).sum();
     let room = if total <= room { room } else { room.saturating_sub(40) };
     let mut kept = vec![false; lines.len()];
@@ -52,7 +69,7 @@ pub fn note(rescued: &Rescued, schema: &Schema, limit: usize) -> String {
     if left_out > 0 {
         note.push_str(&format!("and {}\n", counted(left_out, "thing more").replace("thing mores", "things more")));
     }
-    note.push_str(LAST_LINE);
+    note.push_str(last_line);
     note.push('\n');
     match length(&note) > limit {
         true => note.chars().take(limit).collect(),
@@ -74,13 +91,13 @@ fn weight(finding: &Finding) -> u8 {
     }
 }
 
-fn line(finding: &Finding, rescued: &Rescued, schema: &Schema, quoting: bool) -> String {
+fn line(finding: &Finding, quoting: Option<(&Rescued, &Schema)>) -> String {
     let place = match finding.at.as_str() {
         "" => "the document".to_owned(),
         at => format!("`{at}`"),
     };
     let hint = finding.hint.as_ref().map_or(String::new(), |hint| format!(" ({hint})"));
-    let part = quoting.then(|| part(finding, rescued, schema)).flatten();
+    let part = quoting.and_then(|(rescued, schema)| part(finding, rescued, schema));
     let part = part.map_or(String::new(), |part| format!("\n  {part}"));
     let line = finding.place.line;
     // Where there is no path, the line of the reply says where it is.

@@ -45,6 +45,8 @@ pub struct Coercion {
     pub level: Level,
     /// What becomes of what nothing declares.
     pub unknown: Unknown,
+    /// Whether defaults and fixed values fill what is absent.
+    pub fill: bool,
 }
 
 /// One thing that was done.
@@ -218,7 +220,7 @@ impl<'s, 't> Walk<'s, 't> {
                 None => self.stray(complex, name, &written, tag, spot),
             }
         }
-        for one in uses().filter(|one| !one.required && !there.contains(&one.name)) {
+        for one in uses().filter(|one| self.coercion.fill && !one.required && !there.contains(&one.name)) {
             let Some(value) = &one.value else { continue };
             let namespace = schema.components.names.uri(schema.components.names.namespace_of(one.name));
             let local = schema.components.names.local(one.name);
@@ -319,7 +321,7 @@ impl<'s, 't> Walk<'s, 't> {
         let (start, content, name) = (open.start, open.content, open.name);
         if self.text.is_empty() {
             let constraint = declared.and_then(|declared| declared.value.as_ref());
-            let Some(value) = constraint.filter(|value| !value.text.is_empty()) else { return };
+            let Some(value) = constraint.filter(|value| self.coercion.fill && !value.text.is_empty()) else { return };
             let plain = empty || self.source.get(content..end).is_some_and(str::is_empty);
             if !plain {
                 return;

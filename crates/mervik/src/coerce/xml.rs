@@ -74,6 +74,7 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
                 UnknownName::Drop => Unknown::Drop,
                 UnknownName::Refuse => Unknown::Refuse,
             },
+            fill: true,
         },
         output: Output::new(call.to, call.output.as_deref(), &call.input)?,
         changes: Side::new(call.changes.as_deref())?,
@@ -249,7 +250,7 @@ impl Run<'_> {
         self.counts.records += 1;
         let done = coerced.changes.as_slice();
         if self.call.changes.is_some() {
-            self.changes.write(|out| list(out, done))?;
+            self.changes.write(|out| list(out, done).and_then(|()| out.write_all(b"\n")))?;
         }
         self.handed_on += 1;
         let changes: Vec<XmlChange> = coerced.changes.into_iter().map(XmlChange::new).collect();
@@ -281,7 +282,7 @@ impl Run<'_> {
         findings.record(name, number, &judged).map_err(Ended::from)?;
         self.rejects.write(|out| report::rejected(out, name, number, &judged, input))?;
         if self.call.changes.is_some() {
-            self.changes.write(|out| list(out, &[]))?;
+            self.changes.write(|out| out.write_all(b"[]\n"))?;
         }
         Ok(())
     }
@@ -308,7 +309,7 @@ fn format_of(path: &Path, bytes: &[u8]) -> FormatName {
 }
 
 /// Writes changes as one list on one line: each with the XPath, what stood there and what does now, and the reason.
-fn list(out: &mut dyn Write, changes: &[Change]) -> io::Result<()> {
+pub(crate) fn list(out: &mut dyn Write, changes: &[Change]) -> io::Result<()> {
     out.write_all(b"[")?;
     for (index, Change { at, before, after, reason }) in changes.iter().enumerate() {
         let value = |text: &Option<String>| text.as_deref().map_or_else(|| "null".to_owned(), quoted);
@@ -316,5 +317,5 @@ fn list(out: &mut dyn Write, changes: &[Change]) -> io::Result<()> {
         let (at, reason) = (quoted(at), quoted(reason));
         write!(out, r#"{comma}{{"at":{at},"before":{},"after":{},"reason":{reason}}}"#, value(before), value(after))?;
     }
-    out.write_all(b"]\n")
+    out.write_all(b"]")
 }

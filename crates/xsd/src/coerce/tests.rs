@@ -40,7 +40,7 @@ fn schema() -> Schema {
 }
 
 fn run(schema: &Schema, text: &str, level: Level, unknown: Unknown) -> Coerced {
-    coerce(schema, text, &Coercion { level, unknown }, &Options::default())
+    coerce(schema, text, &Coercion { level, unknown, fill: true }, &Options::default())
 }
 
 /// A tally with some content, as if every default were there already.
