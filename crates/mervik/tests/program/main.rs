@@ -26,4 +26,5 @@ mod stream;
 mod support;
 mod trial;
 mod vet;
+mod xml;
 mod yaml_schemas;
