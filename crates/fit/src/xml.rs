@@ -214,8 +214,8 @@ impl Widen<'_> {
         (self.node.local == local).then_some(())?;
         // After the last of its like.
         let parent = self.tree.parent(self.at)?;
-        let like = self.tree.children(parent).iter().filter_map(|id| self.tree.node(*id));
-        let last = like.filter(|node| node.local == local).last()?;
+        let like = self.tree.children(parent).iter().rev().filter_map(|id| self.tree.node(*id));
+        let last = like.into_iter().find(|node| node.local == local)?;
         let facet = format!("<{} value=\"{}\"/>", self.node.name, escaped(value));
         let patch = format!("<add sel=\"{}\" pos=\"after\">{facet}</add>", self.path);
         let end = last.end as usize;

@@ -356,6 +356,9 @@ fn built_in(name: &str) -> &'static str {
     }
 }
 
+/// A place that is still to be told of, its XPath, and how it was seen in its parent: of how many, and which child.
+type Waiting<'e> = (usize, String, Option<(u64, &'e ChildSeen)>);
+
 /// The children of an element in groups, in the order in which the groups come; within a group no order was kept.
 fn ordered(node: &Place) -> Vec<Vec<usize>> {
     let count = node.children.len();
@@ -400,14 +403,14 @@ impl Drafter<'_> {
         let evidence = self.evidence;
         let mut told = HashSet::new();
         let roots = evidence.roots.iter().rev();
-        let mut waiting: Vec<(usize, String, Option<(u64, &ChildSeen)>)> =
+        let mut waiting: Vec<Waiting<'_>> =
             roots.map(|(name, place)| (*place, format!("/{}", name.local), None)).collect();
         while let Some((place, at, child)) = waiting.pop() {
             if let Some((full, child)) = child {
                 self.tell_presence(&at, "minOccurs", "1", child.having, full, child.first_without);
                 if child.most > 1 {
                     let seen = child.first_several.map(|seen| (format!("{} of them", child.most), seen));
-                    self.tell(&at, "maxOccurs", "unbounded".to_owned(), child.having, child.having, true, seen);
+                    self.tell(&at, "maxOccurs", "unbounded".to_owned(), (child.having, child.having), true, seen);
                 }
             }
             let Some(node) = evidence.nodes.get(place).filter(|_| told.insert(place)) else { continue };
@@ -425,7 +428,7 @@ impl Drafter<'_> {
                     let names = group.iter().filter_map(|index| node.children.get(*index));
                     let names: Vec<&str> = names.map(|child| &*child.name.local).collect();
                     let says = format!("in any order: {}", names.join(", "));
-                    self.tell(&at, "choice", says, node.with_children, node.with_children, true, None);
+                    self.tell(&at, "choice", says, (node.with_children, node.with_children), true, None);
                 }
             }
             let full = node.count - node.nil;
@@ -440,8 +443,7 @@ impl Drafter<'_> {
         at: &str,
         keyword: &'static str,
         says: String,
-        behind: u64,
-        of: u64,
+        (behind, of): (u64, u64),
         stated: bool,
         against: Option<(String, crate::Seen)>,
     ) {
@@ -460,7 +462,7 @@ impl Drafter<'_> {
         let always = have == of && without.is_none();
         if always || have * 100 >= of * NEARLY {
             let against = without.filter(|_| !always).map(|seen| ("not there".to_owned(), seen));
-            self.tell(at, keyword, says.to_owned(), have, of, always, against);
+            self.tell(at, keyword, says.to_owned(), (have, of), always, against);
         }
     }
 
@@ -471,22 +473,21 @@ impl Drafter<'_> {
         }
         let against = |(seen, text): &(crate::Seen, Box<str>)| (text.to_string(), *seen);
         match texts.kind(self.settings) {
-            Kind::BuiltIn(name) => self.tell(at, "type", built_in(name).to_owned(), count, count, true, None),
+            Kind::BuiltIn(name) => self.tell(at, "type", built_in(name).to_owned(), (count, count), true, None),
             Kind::OneOf(values) => {
                 let says = format!("{} values: {}", values.len(), values.join(", "));
-                self.tell(at, "enumeration", says, count, count, true, None);
+                self.tell(at, "enumeration", says, (count, count), true, None);
             }
             Kind::Text { .. } => {
-                self.tell(at, "type", "xs:string".to_owned(), count, count, true, None);
+                self.tell(at, "type", "xs:string".to_owned(), (count, count), true, None);
                 if let Some((name, have, first)) = texts.nearly() {
-                    self.tell(at, "type", built_in(name).to_owned(), have, count, false, Some(against(first)));
+                    self.tell(at, "type", built_in(name).to_owned(), (have, count), false, Some(against(first)));
                 } else if let (Some(seen), true) = (texts.first_empty, texts.count() > 0) {
                     self.tell(
                         at,
                         "minLength",
                         "1".to_owned(),
-                        texts.count(),
-                        count,
+                        (texts.count(), count),
                         false,
                         Some(("nothing".to_owned(), seen)),
                     );

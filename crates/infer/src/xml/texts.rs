@@ -8,12 +8,15 @@ use std::borrow::Cow;
 /// The types that a draft may state, the narrower ones first.
 const TYPES: [&str; 9] = ["boolean", "integer", "decimal", "double", "dateTime", "date", "time", "duration", "anyURI"];
 
+/// Where a text was seen first, and how it starts.
+pub(super) type First = (Seen, Box<str>);
+
 #[derive(Clone, Debug, Default)]
 pub(super) struct Texts {
     pub(super) strings: Strings,
     /// How many have each type, and the first that has it not.
     have: [u64; TYPES.len()],
-    first_without: [Option<(Seen, Box<str>)>; TYPES.len()],
+    first_without: [Option<First>; TYPES.len()],
     /// Texts of nothing but white space.
     pub(super) empty: u64,
     pub(super) first_empty: Option<Seen>,
@@ -77,7 +80,7 @@ impl Texts {
     }
 
     /// A type that more than half of the texts have, but not all: its name, how many, and the first that has it not.
-    pub(super) fn nearly(&self) -> Option<(&'static str, u64, &(Seen, Box<str>))> {
+    pub(super) fn nearly(&self) -> Option<(&'static str, u64, &First)> {
         let near = TYPES.iter().zip(self.have).zip(&self.first_without);
         let near = near.filter(|((_, have), _)| have * 2 > self.count() && *have < self.count());
         let ((name, have), first) = near.max_by_key(|((_, have), _)| *have)?;
@@ -89,7 +92,8 @@ impl Texts {
 fn has_type(name: &str, text: &str) -> bool {
     let plain = || {
         let digits = text.strip_prefix('-').unwrap_or(text);
-        !text.starts_with('+') && !(digits.len() > 1 && digits.starts_with('0') && !digits.starts_with("0."))
+        let padded = digits.len() > 1 && digits.starts_with('0') && !digits.starts_with("0.");
+        !padded && !text.starts_with('+')
     };
     match name {
         "boolean" => matches!(text, "true" | "false"),

@@ -124,7 +124,7 @@ fn every_call_ends_with_the_status_that_the_interface_says() {
         ("check --schema ship.schema.json gone.json", 2, "cannot read `gone.json`: there is no such file"),
         ("check --schema ship.schema.json gone.json bad.json", 2, "`gone.json`"),
         ("check --schema ship.schema.json inner", 2, "cannot read `inner`: it is a folder"),
-        ("check --schema ship.schema.json manifest.xml", 2, "the format xml cannot be read yet"),
+        ("check --schema ship.schema.json manifest.xml", 2, "cannot check `manifest.xml` by a JSON Schema: it is XML"),
         (
             "check --schema gone.schema.json good.json",
             2,
@@ -134,7 +134,7 @@ fn every_call_ends_with_the_status_that_the_interface_says() {
         ("check --schema broken.schema.json good.json", 2, "broken.schema.json:1:10   /type"),
         ("check --schema not-json.schema.json good.json", 2, "not JSON: expected a name in double quotes or `}`"),
         ("check --schema latin1.schema.json good.json", 2, "is not UTF-8: byte 13 is out of place"),
-        ("check --schema later.xsd good.json", 2, "schemas in XML Schema cannot be read yet"),
+        ("check --schema later.xsd good.json", 2, "expected a prefix that is declared, found `xs`"),
         ("check --schema ship.schema.json#/properties/nothing good.json", 2, "has no `nothing`"),
         ("check --schema ship.schema.json --map nonsense good.json", 2, "`--map` takes PREFIX=DIR, found `nonsense`"),
         ("check --schema ship.schema.json --allow-path gone good.json", 2, "cannot read the folder `gone`"),

@@ -48,11 +48,11 @@ pub(super) fn turned(
             let canonical = |text: String| reader.canonical(ty, &text, scope).unwrap_or(text);
             let primitives = primitives(schema, ty);
             let plain = normalized(&now, WhiteSpace::Collapse);
-            let parsed = parse.iter().flat_map(|pattern| {
+            let mut parsed = parse.iter().flat_map(|pattern| {
                 let moments = primitives.iter().filter_map(|primitive| moment(*primitive));
                 moments.filter_map(|moment| dates::parsed(&plain, pattern, moment, false))
             });
-            if let Some(meant) = parsed.filter(holds).next() {
+            if let Some(meant) = parsed.find(holds) {
                 steps.push((canonical(meant), "a partner's date or time".into()));
             } else if level != Level::Exact
                 // A value that has its form and is refused for what it says is not meant for another one.

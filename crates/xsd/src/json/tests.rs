@@ -177,7 +177,7 @@ fn content() -> impl Strategy<Value = String> {
         Just("<departure xsi:type='l:Delay'><hours>3</hours></departure>")
     ]
     .prop_map(str::to_owned);
-    let piece = prop_oneof![token().prop_map(move |text| escape(text)), Just("<at>07:15:00</at>".to_owned())];
+    let piece = prop_oneof![token().prop_map(escape), Just("<at>07:15:00</at>".to_owned())];
     let remark = several(piece.boxed()).prop_map(|text| format!("<remark>{text}</remark>"));
     let other = prop_oneof![
         Just("<x:wax xmlns:x='urn:x' x:hue='red'/>"),
