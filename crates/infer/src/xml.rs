@@ -116,9 +116,7 @@ impl XmlEvidence {
             Outcome::Fault(fault) => {
                 // Of elements that were not closed nobody knows what would have come.
                 while let Some(open) = reader.open.pop() {
-                    if let Some(place) = reader.evidence.nodes.get_mut(open.place) {
-                        place.count = place.count.saturating_sub(u64::from(place.count > 1));
-                    }
+                    reader.evidence.cut_off(&open);
                 }
                 self.documents += u64::from(seen_root);
                 Ok(Some(fault))
@@ -126,6 +124,30 @@ impl XmlEvidence {
             Outcome::Complete | Outcome::Stopped => {
                 self.documents += 1;
                 Ok(None)
+            }
+        }
+    }
+}
+
+impl XmlEvidence {
+    /// Takes an element whose end was cut off for what it had so far. What had not come says nothing; one with nothing in it
+    /// says nothing at all, unless it is all that there is.
+    fn cut_off(&mut self, open: &Open) {
+        let Some(node) = self.nodes.get_mut(open.place) else { return };
+        if !open.has_children {
+            node.count = node.count.saturating_sub(u64::from(node.count > 1));
+            return;
+        }
+        node.with_children += 1;
+        node.mixed += u64::from(open.has_text);
+        for (index, child) in node.children.iter_mut().enumerate() {
+            child.having += 1;
+            if let Some((_, count)) = open.counts.iter().find(|(known, _)| *known == index) {
+                child.total += count;
+                child.most = child.most.max(*count);
+                if *count > 1 {
+                    child.first_several.get_or_insert(open.seen);
+                }
             }
         }
     }

@@ -38,7 +38,7 @@ pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble>
     }
     for named in named {
         let vetted = match xsd_files::is_xsd(named, project.as_ref()) {
-            true => vet_xsd(named, call, project.as_ref(), color),
+            true => vet_xsd(named, call, project.as_ref()),
             false => vet_one(named, call, project.as_ref()).map(|(name, mended, vetted)| {
                 reached.extend(vetted.reached);
                 (name, mended, vetted.remarks.into_iter().map(Told::from).collect())
@@ -88,13 +88,12 @@ fn is_part(pointer: &str, whole: &str) -> bool {
 }
 
 /// Vets an XML Schema.
-fn vet_xsd(
-    named: &str,
-    call: &VetCall,
-    project: Option<&Project>,
-    color: ColorChoice,
-) -> Result<(String, usize, Vec<Told>), Trouble> {
-    let (name, compiled) = xsd_files::compile(named, &call.language, project, Paint::for_stderr(color))?;
+fn vet_xsd(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(String, usize, Vec<Told>), Trouble> {
+    let (name, compiled) = xsd_files::read(named, &call.language, project)?;
+    let compiled = match compiled {
+        Ok(compiled) => compiled,
+        Err(told) => return Ok((name, 0, vec![told])),
+    };
     let advice = mervik_xsd::advise(&compiled);
     let silenced = |told: &Told| project.is_some_and(|project| project.silence.iter().any(|id| *id == told.rule));
     let mut told: Vec<Told> = compiled.remarks.into_iter().chain(advice).map(Told::from).collect();

@@ -29,24 +29,23 @@ pub(crate) fn is_xsd(named: &str, project: Option<&Project>) -> bool {
     }
 }
 
-/// An XML Schema with all that there is to say about it, and the name that people know it by.
+/// An XML Schema with all that there is to say about it, or what makes its text no XML; and the name that people know it by.
 ///
 /// # Errors
 ///
-/// A file that cannot be read, or is no XML.
-pub(crate) fn compile(
+/// A file that cannot be read.
+pub(crate) fn read(
     named: &str,
     options: &LanguageOptions,
     project: Option<&Project>,
-    paint: Paint,
-) -> Result<(String, Compiled), Trouble> {
+) -> Result<(String, Result<Compiled, Told>), Trouble> {
     let (path, mut folders) = schema_files::located(named, options, project)?;
     let name = path.display().to_string();
     let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
     let text = text_at(&path).map_err(Trouble::new)?;
     let compiled = mervik_xsd::compile(&name, &schema_files::file_uri(&found), text, &mut folders);
-    compiled.map(|compiled| (name.clone(), compiled)).map_err(|fault| {
-        let remark = Remark {
+    let compiled = compiled.map_err(|fault| {
+        Told::from(Remark {
             rule: fault.rule,
             severity: mervik_document::Severity::Error,
             source: name.as_str().into(),
@@ -56,9 +55,9 @@ pub(crate) fn compile(
             width: fault.width,
             message: fault.message(),
             hint: fault.hint.clone(),
-        };
-        schema_files::no_schema(&name, [Told::from(remark)].iter(), paint)
-    })
+        })
+    });
+    Ok((name, compiled))
 }
 
 /// Reads and compiles the XML Schema that `--schema` names.
@@ -72,7 +71,8 @@ pub(crate) fn load(
     project: Option<&Project>,
     paint: Paint,
 ) -> Result<Schema, Trouble> {
-    let (name, compiled) = compile(named, options, project, paint)?;
+    let (name, compiled) = read(named, options, project)?;
+    let compiled = compiled.map_err(|told| schema_files::no_schema(&name, [told].iter(), paint))?;
     usable(&name, compiled, paint)
 }
 
@@ -108,7 +108,13 @@ pub(crate) fn hinted(
     let text = mervik_xsd::schema_of_hints(&hints);
     let compiled = mervik_xsd::compile(&name, &schema_files::file_uri(&found), text, &mut folders);
     let compiled = compiled.map_err(|fault| Trouble::new(fault.message()))?;
-    usable(&name, compiled, paint).map(Some)
+    let schema = usable(&name, compiled, paint)?;
+    if schema.roots().is_empty() {
+        let places: Vec<String> = hints.iter().map(|(_, location)| format!("`{location}`")).collect();
+        let message = format!("`{}` points to {}, which cannot be had", document.display(), places.join(" and "));
+        return Err(Trouble::new(message).hint("`--map PREFIX=DIR` says where it lies, `--schema` names another one"));
+    }
+    Ok(Some(schema))
 }
 
 /// The text of an XML file, whatever its encoding.

@@ -8,6 +8,7 @@ use crate::remark::{Findings, Remark};
 use crate::schema::{Compiled, Schema};
 use crate::source::Document;
 use mervik_document::{Severity, shown};
+use std::collections::HashSet;
 
 /// Patterns that start with `^` or end with `$`, which are characters here.
 pub const ANCHORED_PATTERN: &str = "anchored-pattern";
@@ -139,8 +140,18 @@ fn unbounded(components: &Components, findings: &mut Findings) {
         let general = matches!(components.type_name(ty).as_str(), "xs:string" | "xs:normalizedString" | "xs:token");
         (free && (general || simple.origin.is_some())).then(|| components.type_name(ty))
     };
-    let elements = components.elements.iter().map(|element| (element.origin, components.text_type(element.ty)));
-    let attributes = components.attributes.iter().map(|attribute| (attribute.origin, Some(attribute.ty)));
+    // What is fixed is bounded by that.
+    let uses = components.types.iter().filter_map(|ty| match ty {
+        Type::Complex(complex) => Some(&complex.attributes),
+        Type::Simple(_) => None,
+    });
+    let fixed = uses.flatten().filter(|one| one.value.as_ref().is_some_and(|value| value.fixed));
+    let fixed: HashSet<AttributeId> = fixed.map(|one| one.attribute).collect();
+    let is_free = |id: usize| !fixed.contains(&AttributeId(id as u32));
+    let elements = components.elements.iter().filter(|one| one.value.as_ref().is_none_or(|value| !value.fixed));
+    let elements = elements.map(|element| (element.origin, components.text_type(element.ty)));
+    let attributes = components.attributes.iter().enumerate().filter(|(id, _)| is_free(*id));
+    let attributes = attributes.map(|(_, attribute)| (attribute.origin, Some(attribute.ty)));
     for (origin, ty) in elements.chain(attributes) {
         if let (Some(origin), Some(name)) = (origin, ty.and_then(unbounded)) {
             let message = format!("`{name}` takes text of any length");

@@ -261,7 +261,7 @@ impl<'s> Checker<'s> {
     /// Tells what is wrong at a place of the document.
     #[cold]
     fn tell(&mut self, wrong: Wrong, at: String, offset: u64, length: usize, spot: &Spot<'_>) {
-        if self.found.len() >= MAX_FINDINGS {
+        if self.found.len() >= MAX_FINDINGS || (self.options.first && !self.found.is_empty()) {
             self.stopped = true;
             return;
         }

@@ -1,12 +1,12 @@
 //! XML Schema 1.0, second edition: schemas read and checked against their own constraints, documents checked in one pass.
 //!
 //! - [`compile`]: schema documents to a [`Schema`], with every [`Remark`] there is;
-//! - [`check`]: a document, event by event, to what is wrong with it;
+//! - [`check()`]: a document, event by event, to what is wrong with it;
 //! - [`check_records`]: the same, with a verdict for each element that is a record;
-//! - [`coerce`]: a document to one whose values are as their types spell them, with every change;
+//! - [`coerce()`]: a document to one whose values are as their types spell them, with every change;
 //! - [`to_json`], [`from_json`]: the typed JSON form of a document, and back;
 //! - [`advise`]: what is unwise in a schema;
-//! - [`hints`]: the schemas that a document points to.
+//! - [`hints()`]: the schemas that a document points to.
 //!
 //! On the way: `datatype` has the built-in types and the facets, `source` finds the documents of a schema, `syntax` looks at their form, `build` makes components,
 //! `constraint` checks what must hold of these, `content` compiles content models, `words` says what is wrong.

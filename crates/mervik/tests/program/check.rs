@@ -114,6 +114,7 @@ fn every_call_ends_with_the_status_that_the_interface_says() {
         .with("not-json.schema.json", "{")
         .with("latin1.schema.json", b"{\"title\":\"caf\xe9\"}")
         .with("later.xsd", "<xs:schema/>")
+        .with("manifest.xml", "<manifest/>")
         .with("table.csv", "a,b\n");
     std::fs::create_dir(folder.path("inner")).unwrap();
     // arguments, status, part of standard error
