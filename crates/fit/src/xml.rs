@@ -51,7 +51,7 @@ pub fn change_xsd(schema: &str, refusal: &Refusal<'_>, found: &str) -> Option<Xm
         }
         "cvc-complex-type.4" => widen.attribute("use", "optional", format!("make `{}` optional", widen.name())),
         "cvc-attribute.4" => widen.fixed(),
-        "cvc-complex-type.3.2.2" => {
+        "cvc-complex-type.3.2.1" | "cvc-complex-type.3.2.2" => {
             let (id, attribute) = met?;
             let attribute = document.node(id)?.attributes.iter().find(|one| Some(one.name.as_str()) == attribute)?;
             widen.new_attribute(&attribute.local, &attribute.namespace, &attribute.value)

@@ -521,6 +521,8 @@ impl<'s> Checker<'s> {
             Some(Err(text)) => {
                 let wrong = words::no_type(schema, tag, &text);
                 self.tell_xsi(wrong, "type", tag, spot);
+                // What the content is meant for nobody knows.
+                return Mode::Lax;
             }
             Some(Ok(named)) => match declared {
                 None => ty = Some(named),
@@ -528,13 +530,12 @@ impl<'s> Checker<'s> {
                     let block_of_type =
                         schema.components.complex(element.ty).map_or(Methods::NONE, |complex| complex.block);
                     let block = element.block.with(block_of_type).and(Methods::EXTENSION.with(Methods::RESTRICTION));
-                    match schema.components.derived_ok(named, element.ty, block) {
-                        true => ty = Some(named),
-                        false => {
-                            let wrong = words::not_derived(schema, named, element);
-                            self.tell_xsi(wrong, "type", tag, spot);
-                        }
+                    if !schema.components.derived_ok(named, element.ty, block) {
+                        let wrong = words::not_derived(schema, named, element);
+                        self.tell_xsi(wrong, "type", tag, spot);
                     }
+                    // The content is meant for the type that is named, even where that may not stand here.
+                    ty = Some(named);
                 }
             },
         }
@@ -579,6 +580,10 @@ impl<'s> Checker<'s> {
         if !declared.nillable {
             let wrong = words::not_nillable(schema, declared);
             self.tell_xsi(wrong, "nil", tag, spot);
+            // That nothing is in it follows from that.
+            if let Some(frame) = self.frames.last_mut() {
+                frame.broken |= value;
+            }
             return false;
         }
         if value && declared.value.as_ref().is_some_and(|value| value.fixed) {

@@ -443,8 +443,15 @@ pub(crate) fn stray_attribute(schema: &Schema, ty: TypeId, attribute: &Attribute
     }
     let (rule, expected) = match (complex, all.is_empty()) {
         (None, _) => ("cvc-type.3.1.1", "no attributes here".to_owned()),
-        (Some(_), true) => ("cvc-complex-type.3.2.2", "no more attributes here".to_owned()),
-        (Some(_), false) => ("cvc-complex-type.3.2.2", format!("{} here", listed(&all, "or"))),
+        (Some(complex), none) => {
+            let rule = match complex.any_attribute {
+                None => "cvc-complex-type.3.2.1",
+                Some(_) => "cvc-complex-type.3.2.2",
+            };
+            let expected =
+                if none { "no more attributes here".to_owned() } else { format!("{} here", listed(&all, "or")) };
+            (rule, expected)
+        }
     };
     let same = uses.iter().any(|one| names.local(one.name) == attribute.local);
     let hint = match (same, near) {
