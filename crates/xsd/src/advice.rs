@@ -55,8 +55,7 @@ fn anchored_patterns(index: u32, document: &Document, findings: &mut Findings) {
     for (origin, node) in elements(index, document).filter(|(_, node)| node.local == "pattern") {
         let Some(value) = node.attribute("value") else { continue };
         let text = value.value.as_str();
-        let escaped = text.ends_with("\\$") && !text.ends_with("\\\\$");
-        let (start, end) = (text.starts_with('^'), text.ends_with('$') && !escaped);
+        let (start, end) = (text.starts_with('^'), text.ends_with('$'));
         if !start && !end {
             continue;
         }

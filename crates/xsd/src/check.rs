@@ -457,7 +457,12 @@ impl<'s> Checker<'s> {
             );
             self.tell(wrong, at, spot.offset(), tag.name.len() + 1, spot);
         }
+        // Where it is only the namespace that is wrong, it is wrong within as well.
+        let elsewhere = meant.is_some_and(|meant| {
+            local_of(&meant) == tag.local && namespace != Some(schema.components.names.namespace_of(meant))
+        });
         match went_on {
+            Some(_) if elsewhere => (None, Mode::Skip),
             Some(Matched::Element(element)) => (Some(element), Mode::Lax),
             Some(Matched::Any(_)) => (None, Mode::Lax),
             // It is looked at by itself, if it is known at all.
