@@ -90,3 +90,96 @@ fn slipped(value: &str) -> Vec<String> {
     all.retain(|new| new != value && !new.contains(['<', '&']));
     all
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use mervik_xsd::{Fetch, FetchError, Fetched, compile};
+
+    struct Nothing;
+
+    impl Fetch for Nothing {
+        fn fetch(&mut self, _uri: &str) -> Result<Fetched, FetchError> {
+            Err(FetchError { reason: "not here".to_owned(), hint: None })
+        }
+    }
+
+    const SCHEMA: &str = "<xs:schema xmlns:xs='http://www.w3.org/2001/XMLSchema'>
+      <xs:element name='tally'><xs:complexType><xs:sequence>
+        <xs:element name='day' type='xs:date'/>
+        <xs:element name='crate' maxOccurs='9'><xs:complexType><xs:simpleContent><xs:extension base='Mass'>
+          <xs:attribute name='no' type='No' use='required'/><xs:attribute name='unit' type='xs:token' fixed='kg'/>
+        </xs:extension></xs:simpleContent></xs:complexType></xs:element>
+      </xs:sequence></xs:complexType>
+        <xs:key name='no'><xs:selector xpath='crate'/><xs:field xpath='@no'/></xs:key></xs:element>
+      <xs:simpleType name='Mass'><xs:restriction base='xs:decimal'>
+        <xs:minInclusive value='1'/><xs:maxExclusive value='500'/><xs:fractionDigits value='2'/></xs:restriction></xs:simpleType>
+      <xs:simpleType name='No'><xs:restriction base='xs:token'>
+        <xs:minLength value='2'/><xs:maxLength value='6'/><xs:pattern value='C[0-9]*'/></xs:restriction></xs:simpleType>
+    </xs:schema>";
+
+    const GOOD: &str =
+        "<tally><day>2026-03-14</day><crate no='C1' unit='kg'>12.5</crate><crate no='C2'>7</crate></tally>";
+
+    fn schema() -> Schema {
+        let compiled = compile("t.xsd", "file:///t.xsd", SCHEMA.to_owned(), &mut Nothing).unwrap();
+        assert!(!compiled.is_broken(), "{:?}", compiled.remarks);
+        compiled.schema
+    }
+
+    #[test]
+    fn every_rule_is_broken_alone() {
+        let schema = schema();
+        assert!(check(&schema, GOOD.as_bytes(), &Options::default()).unwrap().is_empty());
+        // The rule, where the finding is, and how much was changed at most.
+        let table = [
+            ("element day", "/tally/crate[1]", 27),
+            ("element crate", "/tally", 80),
+            ("key no", "/tally/crate[2]", 42),
+            ("attribute no", "/tally/crate[1]", 10),
+            ("attribute unit", "/tally/crate[1]/@unit", 3),
+            ("minInclusive 1", "/tally/crate[2]", 3),
+            ("maxExclusive 500", "/tally/crate[2]", 6),
+            ("fractionDigits 2", "/tally/crate[2]", 8),
+            ("minLength 2", "/tally/crate[1]/@no", 3),
+            ("maxLength 6", "/tally/crate[1]/@no", 24),
+            ("pattern C[0-9]*", "/tally/crate[1]/@no", 6),
+        ];
+        for (says, at, most) in table {
+            let clauses = schema.clauses();
+            let clause = clauses.iter().find(|clause| clause.says == says).unwrap_or_else(|| panic!("{says}"));
+            let Some(broken) = break_alone_xml(&schema, &clause.place, GOOD) else {
+                // Of several crates none can be left out without the key of another one.
+                assert_eq!(says, "element crate");
+                continue;
+            };
+            assert!(broken.size <= most, "{says}: {} in {}", broken.size, broken.text);
+            let found = check(&schema, broken.text.as_bytes(), &Options::default()).unwrap();
+            assert!(!found.is_empty(), "{says}");
+            for found in &found {
+                assert_eq!(
+                    found.finding.schema.as_ref().map(|place| &place.at),
+                    Some(&clause.place.at),
+                    "{says}: {}",
+                    broken.text
+                );
+            }
+            assert!(
+                broken.at.starts_with(at.trim_end_matches("[2]").trim_end_matches("[1]")) || broken.at == at,
+                "{says}: {}",
+                broken.at
+            );
+        }
+    }
+
+    #[test]
+    fn what_is_no_document_is_not_broken() {
+        let schema = schema();
+        let clauses = schema.clauses();
+        for text in ["", "prose", "<tally>", "<tally><day>2026-03-14</tally>"] {
+            for clause in &clauses {
+                assert_eq!(break_alone_xml(&schema, &clause.place, text), None, "{text}");
+            }
+        }
+    }
+}

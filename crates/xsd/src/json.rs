@@ -158,4 +158,4 @@ fn has_unqualified(schema: &Schema) -> bool {
 }
 
 #[cfg(test)]
-mod tests;
+pub(crate) mod tests;

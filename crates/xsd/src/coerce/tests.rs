@@ -1,6 +1,9 @@
 use super::*;
+use crate::check::check;
+use crate::json::to_json;
 use crate::schema::compile;
 use crate::source::{Fetch, FetchError, Fetched};
+use proptest::prelude::*;
 
 pub(crate) struct Nothing;
 
@@ -158,5 +161,35 @@ fn directives_that_are_not_understood_are_errors() {
         let compiled = compile("tally.xsd", "file:///tally.xsd", text, &mut Nothing).unwrap();
         let rules: Vec<&str> = compiled.remarks.iter().map(|remark| remark.rule).collect();
         assert_eq!(rules, [crate::DIRECTIVE], "{to}");
+    }
+}
+
+proptest! {
+    /// What holds still holds and says the same; what comes out is not changed by another coercion, and every change is told.
+    #[test]
+    fn a_coerced_document_says_the_same_and_stays(content in crate::json::tests::content(), level in 0..3) {
+        let schema = crate::json::tests::schema();
+        let text = crate::json::tests::log(&content);
+        let level = [Level::Exact, Level::Lossless, Level::Generous][level as usize];
+        let coerced = run(&schema, &text, level, Unknown::Keep);
+        prop_assert_eq!(&coerced.found, &[]);
+        prop_assert_eq!(coerced.text.is_none(), coerced.changes.is_empty());
+        let after = coerced.text.unwrap_or(text.clone());
+        let options = Options::default();
+        prop_assert_eq!(check(&schema, after.as_bytes(), &options).unwrap(), []);
+        prop_assert_eq!(to_json(&schema, &after, &options), to_json(&schema, &text, &options), "{}", after);
+        let again = run(&schema, &after, level, Unknown::Keep);
+        prop_assert_eq!((again.text, again.changes), (None, Vec::new()), "{}", after);
+    }
+
+    /// Whatever a text is, a coercion ends, and changes nothing that cannot be read.
+    #[test]
+    fn any_text_ends(text in "(<(tally|day|count|mass|/day|/tally|!--|\\?)( [a-z]=\"[^\"]{0,3}\")?/?>|[a-z<>&;\"' ]{0,4}){0,12}") {
+        let schema = schema();
+        let text = text.replace("<tally", "<tally xmlns=\"urn:halvenmouth:tally\"");
+        let coerced = run(&schema, &text, Level::Generous, Unknown::Drop);
+        if coerced.found.iter().any(|found| found.finding.rule == "syntax") {
+            prop_assert_eq!(coerced.text, None);
+        }
     }
 }

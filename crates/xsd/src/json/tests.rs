@@ -35,13 +35,13 @@ const SCHEMA: &str = r###"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema"
     <xs:element name="hours" type="xs:int"/></xs:sequence></xs:extension></xs:complexContent></xs:complexType>
 </xs:schema>"###;
 
-fn schema() -> Schema {
+pub(crate) fn schema() -> Schema {
     let compiled = compile("log.xsd", "file:///log.xsd", SCHEMA.to_owned(), &mut Nothing).unwrap();
     assert!(!compiled.is_broken(), "{:?}", compiled.remarks);
     compiled.schema
 }
 
-fn log(content: &str) -> String {
+pub(crate) fn log(content: &str) -> String {
     format!(
         "<log xmlns='urn:halvenmouth:log' xmlns:l='urn:halvenmouth:log' xmlns:xsi='http://www.w3.org/2001/XMLSchema-instance' no='7'>{content}</log>"
     )
@@ -148,7 +148,7 @@ fn token() -> impl Strategy<Value = String> {
 }
 
 /// The content of a log, by pieces that the schema takes in this order.
-fn content() -> impl Strategy<Value = String> {
+pub(crate) fn content() -> impl Strategy<Value = String> {
     let escape = |text: String| crate::text::escaped(&text);
     let maybe = |strategy: BoxedStrategy<String>| prop_oneof![Just(String::new()), strategy];
     let ship = token().prop_map(move |text| format!("<ship>{}</ship>", escape(text))).boxed();
