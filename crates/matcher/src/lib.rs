@@ -138,7 +138,7 @@ mod tests {
         let large = Matcher::new("^\\w{1,200}$").unwrap();
         assert!(matches!(large.0, Engine::Linear(_)));
         assert!(large.matches("Kai") && !large.matches("Kai 9"));
-        assert!(Matcher::new("(\\w{1,900}){1,900}").unwrap_err().hint.is_some());
+        assert!(Matcher::new("([a-z]{1,900}){1,900}").unwrap_err().hint.is_some());
         assert!(!Matcher::new("(").unwrap_err().message.is_empty());
     }
 }

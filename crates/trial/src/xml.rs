@@ -134,6 +134,7 @@ mod tests {
         // The rule, where the finding is, and how much was changed at most.
         let table = [
             ("element day", "/tally/crate[1]", 27),
+            ("element crate", "/tally/day[2]", 27),
             ("key no", "/tally/crate[2]", 42),
             ("attribute unit", "/tally/crate[1]/@unit", 3),
             ("minInclusive 1", "/tally/crate[2]", 3),
@@ -160,15 +161,13 @@ mod tests {
                 );
             }
             // Of several places the one where least is changed is taken.
-            let without = |at: &str| at.replace("[1]", "").replace("[2]", "");
+            let without = |at: &str| at.replace(|c: char| c.is_ascii_digit() || matches!(c, '[' | ']'), "");
             assert_eq!(without(&broken.at), without(at), "{says}");
         }
-        // Without its number a crate has no key either; and two crates cannot be left out by one slip.
-        for says in ["attribute no", "element crate"] {
-            let clauses = schema.clauses();
-            let clause = clauses.iter().find(|clause| clause.says == says).unwrap();
-            assert_eq!(break_alone_xml(&schema, &clause.place, GOOD), None, "{says}");
-        }
+        // Without its number a crate has no key either.
+        let clauses = schema.clauses();
+        let clause = clauses.iter().find(|clause| clause.says == "attribute no").unwrap();
+        assert_eq!(break_alone_xml(&schema, &clause.place, GOOD), None);
     }
 
     #[test]

@@ -652,6 +652,9 @@ impl<'s> Checker<'s> {
                 let (at, offset) = (self.path(), self.text_offset());
                 let length = text.trim_end().len().max(1);
                 self.tell(wrong, at, offset, length, spot);
+                if wanted {
+                    self.identity_no_text();
+                }
             }
         }
     }

@@ -265,6 +265,10 @@ fn keys_are_compared_in_value_space_within_their_scope() {
             ("<port><berth no='1'/><berth no='2'/><ship berth='2.0'/></port>", &[]),
             ("<port><berth no='1'/><berth no='1.0'/></port>", &["cvc-identity-constraint.4.2.2"]),
             ("<port><berth no='1'/><berth/></port>", &["cvc-identity-constraint.4.2.1"]),
+            // That there is no key follows from what is told.
+            ("<port><berth no='x'/><berth no='2'/></port>", &["cvc-datatype-valid.1.2.1"]),
+            ("<port><berth no='1'/><ship berth='x'/></port>", &["cvc-datatype-valid.1.2.1"]),
+            ("<port><berth no='1'><at>soon</at></berth></port>", &["cvc-datatype-valid.1.2.1"]),
             ("<port><berth no='1'/><ship berth='3'/></port>", &["cvc-identity-constraint.4.3"]),
             ("<port><berth no='1'/><ship/></port>", &[]),
             (

@@ -118,6 +118,7 @@ impl Checker<'_> {
     pub(super) fn identity_attributes(&mut self, ty: TypeId, tag: &Tag<'_>, spot: &Spot<'_>) {
         let schema = self.schema;
         let mut found: Vec<(usize, usize, String, String)> = Vec::new();
+        let mut broken = Vec::new();
         for (index, candidate) in self.identities.candidates.iter().enumerate() {
             let Some(identity) = self.identity_of(candidate) else { continue };
             for (field, paths) in identity.fields.iter().enumerate() {
@@ -130,20 +131,49 @@ impl Checker<'_> {
                         Test::Namespace(namespace) => schema.components.names.namespace_of(name) == namespace,
                         Test::Name(wanted) => wanted == name,
                     };
-                    for (text, key) in self.attribute_values(ty, tag, &fits) {
-                        found.push((index, field, key, text));
+                    match self.attribute_values(ty, tag, &fits) {
+                        Some(values) => {
+                            found.extend(values.into_iter().map(|(text, key)| (index, field, key, text)));
+                        }
+                        None => broken.push(index),
                     }
                 }
             }
         }
+        self.break_candidates(&broken);
         for (candidate, field, key, text) in found {
             self.field(candidate, field, key, text, spot);
         }
     }
 
+    /// Forgets candidates of which a field is none of its type's values: that has been told, and what is missing for it follows.
+    fn break_candidates(&mut self, broken: &[usize]) {
+        for index in broken {
+            if let Some(candidate) = self.identities.candidates.get_mut(*index) {
+                candidate.broken = true;
+            }
+        }
+    }
+
+    /// The text of the innermost element is none of its type's values.
+    pub(super) fn identity_no_text(&mut self) {
+        let wants = |(index, candidate): (usize, &Candidate)| {
+            let paths = self.identity_of(candidate)?.fields.iter().flatten();
+            let mut texts = paths.filter(|path| path.attribute.is_none());
+            texts.any(|path| leads(path, &self.frames, candidate.depth)).then_some(index)
+        };
+        let broken: Vec<usize> = self.identities.candidates.iter().enumerate().filter_map(wants).collect();
+        self.break_candidates(&broken);
+    }
+
     /// The values of some attributes of an element, those that the schema fills in among them: as they are written, and what
-    /// tells them from others.
-    fn attribute_values(&self, ty: TypeId, tag: &Tag<'_>, wanted: &dyn Fn(NameId) -> bool) -> Vec<(String, String)> {
+    /// tells them from others; `None` where one is no value of its type.
+    fn attribute_values(
+        &self,
+        ty: TypeId,
+        tag: &Tag<'_>,
+        wanted: &dyn Fn(NameId) -> bool,
+    ) -> Option<Vec<(String, String)>> {
         let schema = self.schema;
         let uses = schema.components.complex(ty).map_or(&[][..], |complex| &complex.attributes);
         let mut values: Vec<(String, String)> = Vec::new();
@@ -157,16 +187,15 @@ impl Checker<'_> {
             let ty = declared
                 .and_then(|id| schema.components.attribute(id))
                 .map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty);
-            if let Ok(value) = self.reader().read(ty, attribute.value, tag.scope) {
-                values.push((attribute.value.to_owned(), value.key()));
-            }
+            let value = self.reader().read(ty, attribute.value, tag.scope).ok()?;
+            values.push((attribute.value.to_owned(), value.key()));
         }
         for one in uses.iter().filter(|one| wanted(one.name) && !seen.contains(&one.name)) {
             if let Some(value) = &one.value {
                 values.push((value.text.to_string(), value.key.as_deref().unwrap_or(&value.text).to_owned()));
             }
         }
-        values
+        Some(values)
     }
 
     fn identity_of(&self, candidate: &Candidate) -> Option<&Identity> {
