@@ -6,6 +6,7 @@ use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
 use mervik_document::{Severity, near};
 use mervik_json_schema::vet::{Profile, RULES, VetRule};
+use mervik_xsd::Explained;
 use std::fmt::Write;
 
 /// How wide the text is at most.
@@ -16,11 +17,15 @@ pub(crate) fn run(id: Option<&str>, color: ColorChoice) -> Result<Status, Troubl
     let paint = Paint::for_stdout(color);
     let text = match id {
         None => list(paint),
-        Some(id) => match VetRule::find(id) {
-            Some(rule) => explained(rule, paint),
-            None => {
+        Some(id) => match (VetRule::find(id), mervik_xsd::explained(id)) {
+            // Some advice is given on schemas of both languages by one name.
+            (Some(rule), None) => explained(rule, paint),
+            (Some(rule), Some(xsd)) => format!("{}\n{}", explained(rule, paint), of_xml_schema(xsd, paint)),
+            (None, Some(xsd)) => of_xml_schema(xsd, paint),
+            (None, None) => {
                 let trouble = Trouble::new(format!("there is no rule `{id}`"));
-                return Err(match near::nearest(id, RULES.iter().map(|rule| rule.id)) {
+                let xsd = mervik_xsd::EXPLAINED.iter().map(|one| one.rule);
+                return Err(match near::nearest(id, RULES.iter().map(|rule| rule.id).chain(xsd)) {
                     Some(near) => trouble.hint(format!("`{near}` is near")),
                     None => trouble.hint("`mervik explain` lists all that can be explained"),
                 });
@@ -46,6 +51,11 @@ fn list(paint: Paint) -> String {
         }
         text.push('\n');
     }
+    let _ = writeln!(text, "{}", paint.tone(Tone::Place, "XML Schema: rules of documents and of schemas, and advice"));
+    for one in mervik_xsd::EXPLAINED {
+        let _ = writeln!(text, "   {:<30}{}", one.rule, one.title);
+    }
+    text.push('\n');
     text.push_str("`mervik explain RULE` tells more about one of them.\n");
     text
 }
@@ -76,6 +86,22 @@ fn explained(rule: &VetRule, paint: Paint) -> String {
          or `silence = [\"{id}\"]` under `[vet]` in `mervik.toml`.",
         id = rule.id
     );
+    text
+}
+
+/// What is explained of a rule of XML Schema.
+fn of_xml_schema(one: &Explained, paint: Paint) -> String {
+    let mut text = String::new();
+    let _ = writeln!(
+        text,
+        "{}   {}\n{}\n",
+        paint.tone(Tone::Place, one.rule),
+        paint.tone(Tone::Quiet, "XML Schema"),
+        one.title
+    );
+    for line in wrapped(one.why, excerpt::line_width().min(MAX_WIDTH)) {
+        let _ = writeln!(text, "{line}");
+    }
     text
 }
 

@@ -368,3 +368,20 @@ fn vet_tells_what_is_wrong_with_a_schema_and_what_is_unwise() {
     let folder = customs().with("ambiguous.xsd", demo_file("customs/ambiguous.xsd"));
     assert_eq!(folder.run(&["check", "--schema", "ambiguous.xsd", "manifest.xml"]).status, 2);
 }
+
+#[test]
+fn rules_of_the_standard_are_explained() {
+    let folder = Folder::new();
+    for (rule, said) in [
+        ("cvc-complex-type.2.4.a", "children follow the content model"),
+        ("cos-nonambig", "without a look at what comes after it"),
+        ("anchored-pattern", "always matches the whole value"),
+        ("unused-definition", "xsi:type"),
+    ] {
+        let outcome = folder.run(&["explain", rule]);
+        assert!(outcome.status == 0 && outcome.out.replace('\n', " ").contains(said), "{outcome:?}");
+    }
+    let outcome = folder.run(&["explain", "cos-nonambigue"]);
+    assert!(outcome.status == 2 && outcome.err.contains("`cos-nonambig` is near"), "{outcome:?}");
+    assert!(folder.run(&["explain"]).out.contains("cvc-elt.1"));
+}
