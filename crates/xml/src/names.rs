@@ -59,6 +59,26 @@ pub fn is_nmtoken(text: &str) -> bool {
 /// `None` for what is none.
 #[inline]
 pub fn split(text: &str) -> Option<(&str, &str)> {
+    // PERF: names are ASCII nearly always, and each tag has one: one pass over its bytes tells all.
+    let (mut colon, mut starts) = (None, true);
+    for (at, byte) in text.bytes().enumerate() {
+        match byte {
+            b'A'..=b'Z' | b'a'..=b'z' | b'_' => starts = false,
+            b'0'..=b'9' | b'-' | b'.' if !starts => {}
+            b':' if !starts && colon.is_none() => (colon, starts) = (Some(at), true),
+            0x80.. => return split_slow(text),
+            _ => return None,
+        }
+    }
+    match (starts, colon) {
+        (true, _) => None,
+        (false, None) => Some(("", text)),
+        (false, Some(at)) => Some((text.get(..at)?, text.get(at + 1..)?)),
+    }
+}
+
+#[cold]
+fn split_slow(text: &str) -> Option<(&str, &str)> {
     match text.split_once(':') {
         None => is_ncname(text).then_some(("", text)),
         Some((prefix, local)) => (is_ncname(prefix) && is_ncname(local)).then_some((prefix, local)),
@@ -101,6 +121,15 @@ mod tests {
             ("a:", None),
             ("m:1", None),
             ("", None),
+            ("é", Some(("", "é"))),
+            ("m:é", Some(("m", "é"))),
+            ("é:a", Some(("é", "a"))),
+            ("é:a:b", None),
+            ("a:\u{301}", None),
+            ("a b", None),
+            ("-a", None),
+            ("m:-a", None),
+            ("a.b-c_1:d.2", Some(("a.b-c_1", "d.2"))),
         ];
         for (text, expected) in table {
             assert_eq!(split(text), expected, "{text:?}");

@@ -181,6 +181,8 @@ pub(crate) fn normalized(text: &str, white_space: WhiteSpace) -> Cow<'_, str> {
             false => Cow::Borrowed(text),
             true => Cow::Owned(text.replace(['\t', '\n', '\r'], " ")),
         },
+        // PERF: most values have no white space at all.
+        WhiteSpace::Collapse if text.bytes().all(|byte| byte > b' ') => Cow::Borrowed(text),
         WhiteSpace::Collapse => {
             let trimmed = text.trim_matches(names::is_space);
             let mut before = false;
