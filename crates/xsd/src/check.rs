@@ -630,14 +630,20 @@ impl<'s> Checker<'s> {
             Ok(value) => {
                 let fixed = constraint.filter(|constraint| constraint.fixed && !filled && *constraint.text != *text);
                 let differs = fixed.filter(|fixed| fixed.key.as_deref() != Some(value.key().as_str()));
-                let key = wanted.then(|| value.key());
+                let key = wanted.then(|| {
+                    let mut key = std::mem::take(&mut self.identities.key);
+                    key.clear();
+                    value.write_key(&mut key);
+                    key
+                });
                 if let (Some(fixed), Some(declared)) = (differs, declared) {
                     let wrong = words::not_fixed(schema, declared, fixed, text);
                     let (at, offset, length) = (self.path(), self.text_offset(), self.text.len());
                     self.tell(wrong, at, offset, length, spot);
                 }
                 if let Some(key) = key {
-                    self.identity_text(key, spot);
+                    self.identity_text(&key, spot);
+                    self.identities.key = key;
                 }
                 if has_roles {
                     let text = std::mem::take(&mut self.text);

@@ -16,6 +16,10 @@ use std::collections::HashMap;
 pub(super) struct Identities {
     scopes: Vec<Scope>,
     candidates: Vec<Candidate>,
+    /// Candidates that have ended, whose memory is used again.
+    spare: Vec<Candidate>,
+    /// Memory for what tells the values of a candidate from others.
+    pub(super) key: String,
 }
 
 /// An identity constraint of an open element.
@@ -45,9 +49,17 @@ struct Wanted {
 struct Candidate {
     scope: usize,
     depth: usize,
-    values: Vec<Option<(String, String)>>,
+    fields: Vec<Field>,
     /// A field found several values, or one that cannot be compared.
     broken: bool,
+}
+
+/// What a field found: what tells its value from others, and the text.
+#[derive(Debug, Default)]
+struct Field {
+    there: bool,
+    key: String,
+    text: String,
 }
 
 impl Identities {
@@ -85,7 +97,7 @@ fn leads(path: &Path, frames: &[Frame], from: usize) -> bool {
     })
 }
 
-impl Checker<'_> {
+impl<'s> Checker<'s> {
     /// An element has started: opens its constraints, and candidates for those around it.
     pub(super) fn identity_start(&mut self) {
         let schema = self.schema;
@@ -108,41 +120,100 @@ impl Checker<'_> {
         for (index, scope) in self.identities.scopes.iter().enumerate() {
             let Some(identity) = schema.components.identities.get(scope.id.0 as usize) else { continue };
             if identity.selector.iter().any(|path| leads(path, &self.frames, scope.depth)) {
-                let values = vec![None; identity.fields.len()];
-                self.identities.candidates.push(Candidate { scope: index, depth, values, broken: false });
+                let spare = self.identities.spare.pop();
+                let mut fields = spare.map_or_else(Vec::new, |spare| spare.fields);
+                fields.resize_with(identity.fields.len(), Field::default);
+                for field in &mut fields {
+                    field.there = false;
+                    field.key.clear();
+                    field.text.clear();
+                }
+                self.identities.candidates.push(Candidate { scope: index, depth, fields, broken: false });
             }
         }
     }
 
     /// The attributes of the innermost element, as far as fields ask for them.
     pub(super) fn identity_attributes(&mut self, ty: TypeId, tag: &Tag<'_>, spot: &Spot<'_>) {
-        let schema = self.schema;
-        let mut found: Vec<(usize, usize, String, String)> = Vec::new();
-        let mut broken = Vec::new();
-        for (index, candidate) in self.identities.candidates.iter().enumerate() {
-            let Some(identity) = self.identity_of(candidate) else { continue };
+        for index in 0..self.identities.candidates.len() {
+            let Some((identity, depth)) = self.candidate(index) else { continue };
             for (field, paths) in identity.fields.iter().enumerate() {
                 for path in paths {
-                    let Some(test) = path.attribute.filter(|_| leads(path, &self.frames, candidate.depth)) else {
-                        continue;
-                    };
-                    let fits = |name: NameId| match test {
-                        Test::Any => true,
-                        Test::Namespace(namespace) => schema.components.names.namespace_of(name) == namespace,
-                        Test::Name(wanted) => wanted == name,
-                    };
-                    match self.attribute_values(ty, tag, &fits) {
-                        Some(values) => {
-                            found.extend(values.into_iter().map(|(text, key)| (index, field, key, text)));
-                        }
-                        None => broken.push(index),
+                    let Some(test) = path.attribute.filter(|_| leads(path, &self.frames, depth)) else { continue };
+                    match test {
+                        Test::Name(name) => self.attribute_field(index, field, name, ty, tag, spot),
+                        _ => self.attribute_fields(index, field, test, ty, tag, spot),
                     }
                 }
             }
         }
-        self.break_candidates(&broken);
-        for (candidate, field, key, text) in found {
-            self.field(candidate, field, key, text, spot);
+    }
+
+    fn candidate(&self, index: usize) -> Option<(&'s Identity, usize)> {
+        let candidate = self.identities.candidates.get(index)?;
+        Some((self.identity_of(candidate)?, candidate.depth))
+    }
+
+    /// A field that is one attribute, which the schema may fill in. Allocates nothing where there is memory already.
+    fn attribute_field(
+        &mut self,
+        candidate: usize,
+        field: usize,
+        name: NameId,
+        ty: TypeId,
+        tag: &Tag<'_>,
+        spot: &Spot<'_>,
+    ) {
+        let schema = self.schema;
+        let uses = schema.components.complex(ty).map_or(&[][..], |complex| &complex.attributes);
+        let used = uses.iter().find(|one| one.name == name);
+        let written = tag.attributes().find(|attribute| {
+            attribute.number != UNKNOWN && schema.components.names.find(attribute.number, attribute.local) == Some(name)
+        });
+        match (written, used.and_then(|one| one.value.as_ref())) {
+            (Some(attribute), _) => {
+                let declared = used.map(|one| one.attribute).or_else(|| schema.components.global_attribute(name));
+                let declared = declared.and_then(|id| schema.components.attribute(id));
+                let ty = declared.map_or(ANY_SIMPLE_TYPE, |attribute| attribute.ty);
+                match self.reader().read(ty, attribute.value, tag.scope) {
+                    Ok(value) => self.field(candidate, field, spot, |one| {
+                        value.write_key(&mut one.key);
+                        one.text.push_str(attribute.value);
+                    }),
+                    Err(_) => self.break_candidates(&[candidate]),
+                }
+            }
+            (None, Some(filled)) => self.field(candidate, field, spot, |one| {
+                one.key.push_str(filled.key.as_deref().unwrap_or(&filled.text));
+                one.text.push_str(&filled.text);
+            }),
+            (None, None) => {}
+        }
+    }
+
+    /// A field that may be one of several attributes.
+    fn attribute_fields(
+        &mut self,
+        candidate: usize,
+        field: usize,
+        test: Test,
+        ty: TypeId,
+        tag: &Tag<'_>,
+        spot: &Spot<'_>,
+    ) {
+        let names = &self.schema.components.names;
+        let fits = |name: NameId| match test {
+            Test::Any => true,
+            Test::Namespace(namespace) => names.namespace_of(name) == namespace,
+            Test::Name(wanted) => wanted == name,
+        };
+        match self.attribute_values(ty, tag, &fits) {
+            Some(values) => {
+                for (text, key) in values {
+                    self.field(candidate, field, spot, |one| (one.key, one.text) = (key, text));
+                }
+            }
+            None => self.break_candidates(&[candidate]),
         }
     }
 
@@ -198,44 +269,45 @@ impl Checker<'_> {
         Some(values)
     }
 
-    fn identity_of(&self, candidate: &Candidate) -> Option<&Identity> {
+    fn identity_of(&self, candidate: &Candidate) -> Option<&'s Identity> {
         let scope = self.identities.scopes.get(candidate.scope)?;
         self.schema.components.identities.get(scope.id.0 as usize)
     }
 
-    /// The text of the innermost element, as far as fields ask for it.
-    pub(super) fn identity_text(&mut self, key: String, spot: &Spot<'_>) {
-        let mut found = Vec::new();
-        for (index, candidate) in self.identities.candidates.iter().enumerate() {
-            let Some(identity) = self.identity_of(candidate) else { continue };
+    /// The text of the innermost element, as far as fields ask for it; `key` tells its value from others.
+    pub(super) fn identity_text(&mut self, key: &str, spot: &Spot<'_>) {
+        let text = std::mem::take(&mut self.text);
+        for index in 0..self.identities.candidates.len() {
+            let Some((identity, depth)) = self.candidate(index) else { continue };
             for (field, paths) in identity.fields.iter().enumerate() {
-                if paths.iter().any(|path| path.attribute.is_none() && leads(path, &self.frames, candidate.depth)) {
-                    found.push((index, field));
+                if paths.iter().any(|path| path.attribute.is_none() && leads(path, &self.frames, depth)) {
+                    self.field(index, field, spot, |one| {
+                        one.key.push_str(key);
+                        one.text.push_str(text.trim());
+                    });
                 }
             }
         }
-        let text = self.text.trim().to_owned();
-        for (candidate, field) in found {
-            self.field(candidate, field, key.clone(), text.clone(), spot);
-        }
+        self.text = text;
     }
 
-    fn field(&mut self, candidate: usize, field: usize, key: String, text: String, spot: &Spot<'_>) {
+    fn field(&mut self, candidate: usize, field: usize, spot: &Spot<'_>, write: impl FnOnce(&mut Field)) {
         let Some(one) = self.identities.candidates.get_mut(candidate) else { return };
-        let Some(value) = one.values.get_mut(field) else { return };
-        if value.is_some() {
+        let Some(value) = one.fields.get_mut(field) else { return };
+        if value.there {
             if std::mem::replace(&mut one.broken, true) {
                 return;
             }
-            let Some(one) = self.identities.candidates.get(candidate) else { return };
-            let wrong = self.identity_of(one).map(|identity| words::field_twice(self.schema, identity, field));
+            let found = self.candidate(candidate);
+            let wrong = found.map(|(identity, _)| words::field_twice(self.schema, identity, field));
             if let Some(wrong) = wrong {
                 let length = self.innermost().len() + 1;
                 self.tell_element(wrong, length, spot);
             }
             return;
         }
-        *value = Some((key, text));
+        value.there = true;
+        write(value);
     }
 
     /// The innermost element ends: its candidates are complete, its scopes are over.
@@ -244,7 +316,11 @@ impl Checker<'_> {
         self.nil_or_complex_fields(spot);
         while self.identities.candidates.last().is_some_and(|candidate| candidate.depth == depth) {
             let Some(candidate) = self.identities.candidates.pop() else { return };
-            self.candidate_end(candidate, spot);
+            let mut key = std::mem::take(&mut self.identities.key);
+            key.clear();
+            self.candidate_end(&candidate, &mut key, spot);
+            self.identities.key = key;
+            self.identities.spare.push(candidate);
         }
         // Keys before references to them.
         let start = self.identities.scopes.iter().position(|scope| scope.depth == depth);
@@ -316,7 +392,7 @@ impl Checker<'_> {
         }
     }
 
-    fn candidate_end(&mut self, candidate: Candidate, spot: &Spot<'_>) {
+    fn candidate_end(&mut self, candidate: &Candidate, key: &mut String, spot: &Spot<'_>) {
         if candidate.broken {
             return;
         }
@@ -325,17 +401,15 @@ impl Checker<'_> {
         let scope_depth = scope.depth;
         let Some(identity) = schema.components.identities.get(scope.id.0 as usize) else { return };
         let length = self.innermost().len() + 1;
-        if let Some(missing) = candidate.values.iter().position(Option::is_none) {
+        if let Some(missing) = candidate.fields.iter().position(|field| !field.there) {
             if identity.kind == IdentityKind::Key {
                 self.tell_element(words::field_missing(schema, identity, missing), length, spot);
             }
             return;
         }
-        let values: Vec<&(String, String)> = candidate.values.iter().flatten().collect();
-        let mut key = String::new();
-        for (value, _) in &values {
+        for field in &candidate.fields {
             // Values stand apart by a character that no document has.
-            key.push_str(value);
+            key.push_str(&field.key);
             key.push('\u{0}');
         }
         // What is there already needs no second look; that is the usual case.
@@ -350,17 +424,18 @@ impl Checker<'_> {
             && !scope.seen.contains_key(key.as_str())
         {
             let line = spot.place(self.frames.last().map_or(0, |frame| frame.offset)).line;
-            scope.seen.insert(key.into(), Some(line));
+            scope.seen.insert(key.as_str().into(), Some(line));
             return;
         }
-        let shown = values
+        let shown = candidate
+            .fields
             .iter()
-            .map(|(_, text)| format!("`{}`", mervik_document::shown::text(text)))
+            .map(|field| format!("`{}`", mervik_document::shown::text(&field.text)))
             .collect::<Vec<_>>()
             .join(", ");
         let place = spot.place(self.frames.last().map_or(0, |frame| frame.offset));
         if identity.kind == IdentityKind::KeyRef {
-            let wanted = Wanted { key: key.into(), shown, at: self.path(), place };
+            let wanted = Wanted { key: key.as_str().into(), shown, at: self.path(), place };
             if let Some(scope) = self.identities.scopes.get_mut(candidate.scope) {
                 scope.wanted.push(wanted);
             }

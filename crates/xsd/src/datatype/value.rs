@@ -71,7 +71,8 @@ impl<'t> Value<'t> {
         key
     }
 
-    fn write_key(&self, key: &mut String) {
+    /// Appends what [`Value::key`] gives.
+    pub(crate) fn write_key(&self, key: &mut String) {
         let _ = match self {
             Value::Text(primitive, text) => {
                 key.reserve(text.len() + 16);
