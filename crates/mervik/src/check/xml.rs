@@ -12,6 +12,7 @@ use crate::xsd_files;
 use mervik_document::finding::rule;
 use mervik_document::{Finding, Severity, Span};
 use mervik_formats::compressed::{self, Compression};
+use mervik_json_schema::looks_secret;
 use mervik_xsd::{Found, Options, RecordPath, Schema, Told};
 use std::collections::BTreeMap;
 use std::fs::File;
@@ -300,16 +301,17 @@ fn tell(
     Ok(report.end_document(&name, &counts)?)
 }
 
-/// Findings with the parts of their lines that a report shows.
+/// Findings with the parts of their lines that a report shows. What is named like a secret is shown nowhere.
 pub(crate) fn judged(found: Vec<Found>, redact: bool, width: Option<usize>) -> Judged {
     let width = width.filter(|_| !redact);
     let valid = found.iter().all(|found| found.finding.severity != Severity::Error);
     let findings = found.into_iter().map(|Found { mut finding, line }| {
-        if redact {
+        let secret = is_secret(&finding.at);
+        if redact || secret {
             finding.message = format!("expected {}", finding.expected);
-            finding.found = "something else (not shown)".to_owned();
+            finding.found = if secret { "•••".to_owned() } else { "something else (not shown)".to_owned() };
         }
-        let cut = width.filter(|_| !line.is_empty()).map(|width| {
+        let cut = width.filter(|_| !line.is_empty() && !secret && !tells_secret(&line)).map(|width| {
             let meant = line.get(finding.span.start as usize..finding.span.end as usize);
             let meant = meant.map_or(1, |meant| meant.chars().count()).min(width);
             excerpt::cut(&line, finding.span.start as usize, meant, width)
@@ -317,4 +319,14 @@ pub(crate) fn judged(found: Vec<Found>, redact: bool, width: Option<usize>) -> J
         (finding, cut)
     });
     Judged { valid, findings: findings.collect() }
+}
+
+/// Whether an XPath leads to an element or attribute that is named like a secret, or into one.
+pub(crate) fn is_secret(at: &str) -> bool {
+    at.split('/').any(|step| looks_secret(step.split('[').next().unwrap_or(step).trim_start_matches('@')))
+}
+
+/// Whether a line has a tag or an attribute that is named like a secret.
+fn tells_secret(line: &str) -> bool {
+    line.split(|c: char| !c.is_alphanumeric() && !matches!(c, '_' | '-' | '.')).any(looks_secret)
 }

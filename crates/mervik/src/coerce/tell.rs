@@ -1,6 +1,6 @@
 //! What was done, for people and for programs.
 
-use crate::check::Ended;
+use crate::check::{Ended, is_secret_xpath};
 use crate::report::excerpt::printable;
 use crate::report::{Counts, Report, with_stars};
 use crate::style::{Paint, Tone};
@@ -53,7 +53,7 @@ impl Told for Change {
 pub(super) struct ChangeReport<'s> {
     paint: Paint,
     redact: bool,
-    /// Where names of members tell that a value is not to be shown.
+    /// Where names of members tell that a value is not to be shown; `None` for XML.
     schema: Option<&'s Schema>,
     changed: u64,
     changes: u64,
@@ -137,8 +137,10 @@ impl<'s> ChangeReport<'s> {
     }
 
     fn is_secret(&self, at: &str) -> bool {
-        let tokens = pointer::tokens(at).unwrap_or_default();
-        self.schema.is_some_and(|schema| tokens.iter().any(|name| schema.keeps_secret(name)))
+        match self.schema {
+            Some(schema) => pointer::tokens(at).unwrap_or_default().iter().any(|name| schema.keeps_secret(name)),
+            None => is_secret_xpath(at),
+        }
     }
 
     fn count(&mut self, change: &impl Told) {

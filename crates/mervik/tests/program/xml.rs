@@ -385,3 +385,21 @@ fn rules_of_the_standard_are_explained() {
     assert!(outcome.status == 2 && outcome.err.contains("`cos-nonambig` is near"), "{outcome:?}");
     assert!(folder.run(&["explain"]).out.contains("cvc-elt.1"));
 }
+
+#[test]
+fn secrets_are_told_by_their_names_and_shown_nowhere() {
+    let schema = "<xs:schema xmlns:xs='http://www.w3.org/2001/XMLSchema'><xs:element name='login'><xs:complexType><xs:sequence>
+      <xs:element name='user' type='xs:int'/><xs:element name='password'><xs:simpleType><xs:restriction base='xs:token'><xs:maxLength value='4'/></xs:restriction></xs:simpleType></xs:element>
+      </xs:sequence><xs:attribute name='api-key' type='xs:int'/></xs:complexType></xs:element></xs:schema>";
+    let folder = Folder::new()
+        .with("s.xsd", schema)
+        .with("d.xml", "<login api-key='hunter1'><user>x</user><password>hunter2</password></login>")
+        .with("g.xml", "<login api-key='007'><user>1</user><password> abc </password></login>");
+    for report in ["text", "json", "ndjson", "html", "sarif", "junit"] {
+        let outcome = folder.run(&["check", "--schema", "s.xsd", "--report", report, "d.xml"]);
+        assert_eq!(outcome.status, 1);
+        assert!(!outcome.out.contains("hunter"), "{report}: {}", outcome.out);
+    }
+    let outcome = folder.run(&["coerce", "--schema", "s.xsd", "g.xml"]);
+    assert!(outcome.status == 0 && outcome.err.contains("•••") && !outcome.err.contains("abc"), "{outcome:?}");
+}
