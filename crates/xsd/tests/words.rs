@@ -1,5 +1,7 @@
 //! What findings say: what was expected, what was met, and a way out.
 
+#![allow(clippy::expect_used, clippy::panic, reason = "tests may fail loudly")]
+
 mod support;
 
 use mervik_xsd::{Options, Schema, check};
