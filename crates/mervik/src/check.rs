@@ -12,7 +12,7 @@ pub(crate) use judge::{Bench, Judge, Judged, about as judge_about, syntax as jso
 pub(crate) use piece::{Origin, Piece};
 pub(crate) use stream::{BatchResult, Reach};
 pub(crate) use whole::{Found, Parts, Whole};
-pub(crate) use xml::{is_secret as is_secret_xpath, judged as xml_judged, open as xml_input};
+pub(crate) use xml::{hide_secret, is_secret as is_secret_xpath, judged as xml_judged, open as xml_input};
 
 use crate::args::{CheckCall, InputOptions, ReportName, WarnName};
 use crate::input::{self, Input, Layout, Wanted};

@@ -84,7 +84,7 @@ mod tests {
         edits.replace(2..2, " x='1'");
         edits.replace(4..6, "gone");
         edits.remove(3..7);
-        assert_eq!(edits.apply("<a><b/>8 9</a>"), "<a x='1'>8799</a>".replace("8799", "8 7").replace("8 7", "879"));
+        assert_eq!(edits.apply("<a><b/>8 9</a>"), "<a x='1'>879</a>");
     }
 
     #[test]

@@ -140,11 +140,12 @@ pub(super) fn check_records(
         let mut counts = Counts { documents: 1, ..Counts::default() };
         let width = report.excerpt_width();
         report.start_document(&name)?;
-        let mut shown = 0;
+        let (mut shown, mut fetched) = (0, 0);
         let told = mervik_xsd::check_records(schema, input, &options, &path, &mut |told| {
             let read = done.load(Ordering::Relaxed);
             progress.advance(read.saturating_sub(std::mem::replace(&mut shown, read)));
-            progress.suspend(|| tell_record(&name, document, told, call, width, report, &mut counts))
+            let told = with_lines(told, document, &mut fetched);
+            progress.suspend(|| tell_record(&name, told, call, width, report, &mut counts))
         });
         progress.finish();
         if told.is_ok() && counts.records == 0 && counts.findings == 0 {
@@ -184,9 +185,23 @@ impl From<io::Error> for Stopped {
     }
 }
 
+/// For so many records a file is read once more for lines that had gone by.
+const FETCHES: u64 = 20;
+
+/// What is told of a record, with the lines of what came to light after they had gone by.
+fn with_lines(mut told: Told, path: &Path, fetched: &mut u64) -> Told {
+    if let Told::Refused(found) | Told::Around(found) = &mut told
+        && *fetched < FETCHES
+        && found.iter().any(|found| found.line.is_empty())
+    {
+        *fetched += 1;
+        fetch_lines(path, found);
+    }
+    told
+}
+
 fn tell_record(
     name: &str,
-    path: &Path,
     told: Told,
     call: &CheckCall,
     width: Option<usize>,
@@ -194,7 +209,7 @@ fn tell_record(
     counts: &mut Counts,
 ) -> Result<(), Stopped> {
     let output = |error: io::Error| Stopped::Ended(Ended::from(error));
-    let (number, mut found) = match told {
+    let (number, found) = match told {
         Told::Valid(count) => {
             report.valid(name, counts.records + 1, count).map_err(output)?;
             counts.records += count;
@@ -206,9 +221,6 @@ fn tell_record(
         }
         Told::Around(found) => (AROUND, found),
     };
-    if found.iter().any(|found| found.line.is_empty()) {
-        fetch_lines(path, &mut found);
-    }
     let judged = judged(found, call.redact, width);
     counts.add(&judged);
     report.record(name, number, &judged).map_err(output)
@@ -306,10 +318,10 @@ pub(crate) fn judged(found: Vec<Found>, redact: bool, width: Option<usize>) -> J
     let width = width.filter(|_| !redact);
     let valid = found.iter().all(|found| found.finding.severity != Severity::Error);
     let findings = found.into_iter().map(|Found { mut finding, line }| {
-        let secret = is_secret(&finding.at);
-        if redact || secret {
+        let secret = hide_secret(&mut finding);
+        if redact && !secret {
             finding.message = format!("expected {}", finding.expected);
-            finding.found = if secret { "•••".to_owned() } else { "something else (not shown)".to_owned() };
+            finding.found = "something else (not shown)".to_owned();
         }
         let cut = width.filter(|_| !line.is_empty() && !secret && !tells_secret(&line)).map(|width| {
             let meant = line.get(finding.span.start as usize..finding.span.end as usize);
@@ -319,6 +331,16 @@ pub(crate) fn judged(found: Vec<Found>, redact: bool, width: Option<usize>) -> J
         (finding, cut)
     });
     Judged { valid, findings: findings.collect() }
+}
+
+/// Takes the value out of a finding about what is named like a secret; tells whether it is about one.
+pub(crate) fn hide_secret(finding: &mut Finding) -> bool {
+    let secret = is_secret(&finding.at);
+    if secret {
+        finding.message = format!("expected {}", finding.expected);
+        finding.found = "•••".to_owned();
+    }
+    secret
 }
 
 /// Whether an XPath leads to an element or attribute that is named like a secret, or into one.

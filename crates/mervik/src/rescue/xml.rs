@@ -2,6 +2,7 @@
 
 use super::{Log, read, reply};
 use crate::args::{LevelName, RescueCall};
+use crate::check::{hide_secret, is_secret_xpath};
 use crate::coerce::{Side, xml_changes};
 use crate::help::print;
 use crate::project::Project;
@@ -43,11 +44,13 @@ pub(super) fn run(call: &RescueCall, project: Option<&Project>, paint: Paint) ->
     for path in paths {
         let bytes = read(path)?;
         let name = path.display().to_string();
-        let (text, rescued) = match reply(&bytes) {
+        let (text, mut rescued) = match reply(&bytes) {
             Ok(text) => (text.to_string(), rescue_xml(&schema, &coercion, &text)),
             // What bytes mean that are no text would be a guess.
             Err((text, _)) => (text, RescuedXml { findings: vec![super::not_utf8()], ..RescuedXml::default() }),
         };
+        // Neither people nor the model are shown what is named like a secret.
+        rescued.findings.iter_mut().for_each(|finding| _ = hide_secret(finding));
         told(&name, &rescued, &text, paint);
         let note = (!rescued.holds).then(|| note_xml(&rescued, call.note_limit));
         log.raw(&logged(&name, &rescued, note.as_deref()))?;
@@ -78,8 +81,11 @@ fn told(name: &str, rescued: &RescuedXml, text: &str, paint: Paint) {
         out.push_str(&format!("{}   {}\n", paint.tone(Tone::Place, place), mend.kind));
     }
     for change in rescued.changes.iter().take(SHOWN) {
-        let value = |text: &Option<String>, none: &str| {
-            text.as_deref().map_or_else(|| none.to_owned(), |text| printable(&shown::text(text)))
+        let secret = is_secret_xpath(&change.at);
+        let value = |text: &Option<String>, none: &str| match text {
+            Some(_) if secret => "•••".to_owned(),
+            Some(text) => printable(&shown::text(text)),
+            None => none.to_owned(),
         };
         let (before, after) = (value(&change.before, "absent"), value(&change.after, "gone"));
         let (at, reason) = (paint.tone(Tone::Place, printable(&change.at)), paint.tone(Tone::Quiet, &change.reason));

@@ -400,6 +400,9 @@ fn secrets_are_told_by_their_names_and_shown_nowhere() {
         assert_eq!(outcome.status, 1);
         assert!(!outcome.out.contains("hunter"), "{report}: {}", outcome.out);
     }
+    let outcome = folder.run(&["rescue", "--schema", "s.xsd", "d.xml"]);
+    assert_eq!(outcome.status, 1);
+    assert!(!outcome.out.contains("hunter") && !outcome.err.contains("hunter"), "{outcome:?}");
     let outcome = folder.run(&["coerce", "--schema", "s.xsd", "g.xml"]);
     assert!(outcome.status == 0 && outcome.err.contains("•••") && !outcome.err.contains("abc"), "{outcome:?}");
 }
