@@ -1,6 +1,7 @@
 //! The smallest change of an XML Schema that lets a document in which one of its rules refuses.
 
 use crate::Refusal;
+use mervik_xml::escaped_value;
 use mervik_xml::tree::{Node, NodeId, Tree};
 use mervik_xsd::is_value_of;
 use std::ops::Range;
@@ -115,10 +116,6 @@ fn form(value: &str) -> String {
     form
 }
 
-fn escaped(text: &str) -> String {
-    text.replace('&', "&amp;").replace('<', "&lt;").replace('"', "&quot;")
-}
-
 /// The built-in type that a value looks like.
 fn type_of(value: &str) -> &'static str {
     let known = [("integer", "integer"), ("decimal", "decimal"), ("dateTime", "dateTime"), ("date", "date")];
@@ -174,16 +171,16 @@ impl Widen<'_> {
         match self.node.attribute(name) {
             Some(known) => {
                 let start = known.value_offset as usize;
-                let patch = format!("<replace sel=\"{path}/@{name}\">{}</replace>", escaped(value));
-                self.made(words, patch, moves, vec![(start..start + known.value_length as usize, escaped(value))])
+                let patch = format!("<replace sel=\"{path}/@{name}\">{}</replace>", escaped_value(value));
+                self.made(words, patch, moves, vec![(start..start + known.value_length as usize, escaped_value(value))])
             }
             None => {
                 let end = match self.node.attributes.iter().map(|one| one.value_offset + one.value_length + 1).max() {
                     Some(end) => end as usize,
                     None => self.node.offset as usize + 1 + self.node.name.len(),
                 };
-                let patch = format!("<add sel=\"{path}\" type=\"@{name}\">{}</add>", escaped(value));
-                self.made(words, patch, moves, vec![(end..end, format!(" {name}=\"{}\"", escaped(value)))])
+                let patch = format!("<add sel=\"{path}\" type=\"@{name}\">{}</add>", escaped_value(value));
+                self.made(words, patch, moves, vec![(end..end, format!(" {name}=\"{}\"", escaped_value(value)))])
             }
         }
     }
@@ -199,12 +196,12 @@ impl Widen<'_> {
         let known = self.node.attribute("value")?;
         let (name, start) = (self.node.offset as usize + 1, known.value_offset as usize);
         let new = format!("{}{local}", self.prefix());
-        let patch = format!("<replace sel=\"{}\"><{new} value=\"{}\"/></replace>", self.path, escaped(value));
+        let patch = format!("<replace sel=\"{}\"><{new} value=\"{}\"/></replace>", self.path, escaped_value(value));
         // An end tag would have to change, too.
         self.schema.get(..self.node.end as usize)?.ends_with("/>").then_some(())?;
         let edits = vec![
             (name..name + self.node.name.len(), new),
-            (start..start + known.value_length as usize, escaped(value)),
+            (start..start + known.value_length as usize, escaped_value(value)),
         ];
         self.made(format!("`{local}` {value} instead of `{}`", self.node.local), patch, true, edits)
     }
@@ -216,7 +213,7 @@ impl Widen<'_> {
         let parent = self.tree.parent(self.at)?;
         let like = self.tree.children(parent).iter().rev().filter_map(|id| self.tree.node(*id));
         let last = like.into_iter().find(|node| node.local == local)?;
-        let facet = format!("<{} value=\"{}\"/>", self.node.name, escaped(value));
+        let facet = format!("<{} value=\"{}\"/>", self.node.name, escaped_value(value));
         let patch = format!("<add sel=\"{}\" pos=\"after\">{facet}</add>", self.path);
         let end = last.end as usize;
         self.made(words(value), patch, false, vec![(end..end, format!("{}{facet}", self.line(last.offset as usize)))])
@@ -238,7 +235,7 @@ impl Widen<'_> {
         let patch = format!(
             "<remove sel=\"{0}/@fixed\"/><add sel=\"{0}\" type=\"@default\">{1}</add>",
             self.path,
-            escaped(&known.value)
+            escaped_value(&known.value)
         );
         let words = format!("make the fixed value of `{}` its default", self.name());
         self.made(words, patch, false, vec![(start..start + known.name.len(), "default".to_owned())])

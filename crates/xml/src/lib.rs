@@ -13,6 +13,7 @@
 mod attributes;
 mod decode;
 mod doctype;
+mod escape;
 mod fault;
 pub mod names;
 mod namespaces;
@@ -22,6 +23,7 @@ pub mod tree;
 mod window;
 
 pub use attributes::{Attribute, Element};
+pub use escape::{escaped, escaped_value};
 pub use fault::Fault;
 pub use namespaces::{Namespaces, UNKNOWN, XML_NAMESPACE, XMLNS_NAMESPACE};
 pub use reader::{

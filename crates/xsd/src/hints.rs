@@ -1,7 +1,7 @@
 //! The schemas that a document itself points to (Part 1, section 4.3.2).
 
 use crate::names::{XSD, XSI};
-use mervik_xml::{Config, Element, Handler, Namespaces, Spot, UNKNOWN};
+use mervik_xml::{Config, Element, Handler, Namespaces, Spot, UNKNOWN, escaped_value};
 use std::io::Read;
 use std::ops::ControlFlow;
 
@@ -18,15 +18,16 @@ pub fn hints(document: impl Read) -> Vec<Hint> {
 
 /// A schema document that takes in all that some hints point to.
 pub fn schema_of_hints(hints: &[Hint]) -> String {
-    let escaped = |text: &str| text.replace('&', "&amp;").replace('<', "&lt;").replace('"', "&quot;");
     let mut text = format!("<xs:schema xmlns:xs=\"{XSD}\"");
     // It is of no namespace, so that any other can be imported; what has none is included.
     text.push_str(">\n");
     for (namespace, location) in hints {
-        let location = escaped(location);
+        let location = escaped_value(location);
         text.push_str(&match namespace.as_str() {
             "" => format!("  <xs:include schemaLocation=\"{location}\"/>\n"),
-            namespace => format!("  <xs:import namespace=\"{}\" schemaLocation=\"{location}\"/>\n", escaped(namespace)),
+            namespace => {
+                format!("  <xs:import namespace=\"{}\" schemaLocation=\"{location}\"/>\n", escaped_value(namespace))
+            }
         });
     }
     text.push_str("</xs:schema>\n");

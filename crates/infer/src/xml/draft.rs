@@ -4,6 +4,7 @@ use super::texts::{Kind, Texts};
 use super::{ANY, ChildSeen, MAX_CHILDREN, Name, Place, XmlEvidence};
 use crate::draft::{rounded, rounded_up};
 use crate::{Bounds, Rule, Settings};
+use mervik_xml::escaped_value;
 use std::collections::{HashMap, HashSet};
 use std::fmt::Write;
 
@@ -38,7 +39,7 @@ pub fn draft_xsd(evidence: &XmlEvidence, settings: &Settings) -> Result<DraftedX
         "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<xs:schema xmlns:xs=\"http://www.w3.org/2001/XMLSchema\"",
     );
     if !target.is_empty() {
-        let uri = escaped(target);
+        let uri = escaped_value(target);
         let space = "\n           ";
         let _ = write!(
             schema,
@@ -101,10 +102,6 @@ struct Drafter<'e> {
     /// The types that have names, by place.
     named: HashMap<usize, String>,
     rules: Vec<Rule>,
-}
-
-fn escaped(text: &str) -> String {
-    text.replace('&', "&amp;").replace('<', "&lt;").replace('"', "&quot;")
 }
 
 /// `cargo-item` as `CargoItem`.
@@ -181,7 +178,7 @@ impl Drafter<'_> {
     fn element(&self, name: &Name, place: usize, occurs: &str, texts: &HashMap<usize, TypeText>) -> Vec<String> {
         let local = &name.local;
         if **local == *ANY {
-            let uri = escaped(&name.namespace);
+            let uri = escaped_value(&name.namespace);
             return vec![format!("<xs:any namespace=\"{uri}\" processContents=\"lax\"{occurs}/>")];
         }
         let form = if !self.target.is_empty() && name.namespace.is_empty() { " form=\"unqualified\"" } else { "" };
@@ -237,7 +234,7 @@ impl Drafter<'_> {
         let (base, mut facets) = match texts.kind(self.settings) {
             Kind::BuiltIn(name) => (built_in(name), self.range(texts, name)),
             Kind::OneOf(values) => {
-                let facets = values.iter().map(|value| format!("<xs:enumeration value=\"{}\"/>", escaped(value)));
+                let facets = values.iter().map(|value| format!("<xs:enumeration value=\"{}\"/>", escaped_value(value)));
                 ("xs:token", facets.collect())
             }
             Kind::Text { .. } => ("xs:string", self.lengths(texts)),

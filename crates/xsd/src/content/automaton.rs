@@ -94,7 +94,7 @@ impl std::fmt::Debug for Counted {
 }
 
 /// How many positions with counts a model may be in at once; what people write is in one.
-const MAX_CONFIGURATIONS: usize = 4_096;
+pub(super) const MAX_CONFIGURATIONS: usize = 4_096;
 
 /// Up to so many are told apart by looking at each.
 const FEW_CONFIGURATIONS: usize = 16;
