@@ -75,6 +75,17 @@ pub struct Finding {
     pub hint: Option<String>,
     /// The keywords that led to the rule, through every reference, as a JSON Pointer; for those who asked for it.
     pub way: Option<String>,
+    /// Where in a binary message, and about which field of it; `None` for everything else.
+    pub wire: Option<OnWire>,
+}
+
+/// A place in a Protocol Buffers message.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct OnWire {
+    /// The number of the field, where it is about one.
+    pub field: Option<u32>,
+    /// Offset of the first byte that is meant, from the start of the input; of text forms none.
+    pub offset: Option<u64>,
 }
 
 /// Names of the rules that hold for every document, whatever its schema says.

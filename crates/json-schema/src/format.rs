@@ -93,6 +93,16 @@ impl FormatCheck {
         Format::find(name).map(FormatCheck)
     }
 
+    /// What the format is in words: `a date (RFC 3339)`.
+    pub fn words(self) -> &'static str {
+        self.0.words()
+    }
+
+    /// The names of all formats that are known.
+    pub fn names() -> impl Iterator<Item = &'static str> {
+        Format::names()
+    }
+
     /// Whether a text has the format.
     pub fn holds(self, text: &str) -> bool {
         self.0.matches(text)

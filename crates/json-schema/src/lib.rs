@@ -55,6 +55,7 @@ pub use dialect::Dialect;
 pub use error::{SchemaError, SchemaErrors};
 pub use file::{SchemaFile, SchemaText, Written};
 pub use format::FormatCheck;
+pub use pattern::{Pattern, PatternError};
 pub use resource::{Fetch, FetchError, Fetched, Nowhere};
 pub use schema::Schema;
 pub use secret::looks_secret;

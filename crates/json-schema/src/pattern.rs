@@ -9,9 +9,9 @@ mod translate;
 use mervik_matcher::{MAX_SIZE, Matcher, Unusable, unusable};
 use translate::Translated;
 
-/// A compiled pattern.
+/// A compiled pattern of ECMA-262 (Unicode mode), not tied to the ends of the text.
 #[derive(Debug)]
-pub(crate) struct Pattern {
+pub struct Pattern {
     source: Box<str>,
     engine: Engine,
 }
@@ -26,9 +26,11 @@ enum Engine {
 
 /// Why a pattern cannot be used.
 #[derive(Debug, PartialEq, Eq)]
-pub(crate) struct PatternError {
-    pub(crate) message: String,
-    pub(crate) hint: Option<String>,
+pub struct PatternError {
+    /// The matter in one sentence.
+    pub message: String,
+    /// A way out, where there is one.
+    pub hint: Option<String>,
 }
 
 impl From<Unusable> for PatternError {
@@ -41,7 +43,12 @@ impl From<Unusable> for PatternError {
 pub(crate) const MAX_STEPS: usize = 1_000_000;
 
 impl Pattern {
-    pub(crate) fn new(source: &str) -> Result<Pattern, PatternError> {
+    /// Compiles a pattern.
+    ///
+    /// # Errors
+    ///
+    /// What is no pattern of ECMA-262, and what would need more than [`MAX_SIZE`] of memory.
+    pub fn new(source: &str) -> Result<Pattern, PatternError> {
         let Translated { regex, bounded } = translate::translate(source)?;
         let engine = if bounded {
             let built =
@@ -59,14 +66,14 @@ impl Pattern {
     }
 
     /// The pattern as it stands in the schema.
-    pub(crate) fn source(&self) -> &str {
+    pub fn source(&self) -> &str {
         &self.source
     }
 
     /// Whether the pattern matches somewhere in `text`; `None` when that would take too many steps. Linear in the length
     /// of `text`, unless the pattern has look-around or back-references.
     #[inline]
-    pub(crate) fn matches(&self, text: &str) -> Option<bool> {
+    pub fn matches(&self, text: &str) -> Option<bool> {
         match &self.engine {
             Engine::Linear(matcher) => Some(matcher.matches(text)),
             Engine::Bounded(regex) => regex.is_match(text).ok(),

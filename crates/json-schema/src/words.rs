@@ -125,6 +125,7 @@ impl Words<'_> {
             found,
             hint,
             way: self.details.telling.ways.then(|| self.ways.of(self.schema, failure, keyword)),
+            wire: None,
         };
         Some((at, finding))
     }
@@ -406,6 +407,7 @@ impl Words<'_> {
                 found: format!("`{name}` again"),
                 hint: Some(format!("readers keep the first or the last of them; the first is {}", above(first, here))),
                 way: None,
+                wire: None,
             };
             (duplicate.name, finding)
         })
@@ -441,6 +443,7 @@ impl Words<'_> {
             found: "more".to_owned(),
             hint: Some(hint.to_owned()),
             way: None,
+            wire: None,
         }
     }
 }

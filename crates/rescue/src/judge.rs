@@ -505,5 +505,6 @@ fn finding(trouble: &Trouble, at: &str, text: &str, lines: &LineIndex) -> Findin
         found: found.clone(),
         hint: hint.map(str::to_owned),
         way: None,
+        wire: None,
     }
 }

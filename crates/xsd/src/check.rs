@@ -71,6 +71,7 @@ pub fn fault(fault: mervik_xml::Fault, at: String) -> Found {
         found: fault.found.clone(),
         hint: fault.hint.clone(),
         way: None,
+        wire: None,
     };
     Found { finding, line: fault.line }
 }
@@ -281,6 +282,7 @@ impl<'s> Checker<'s> {
             found,
             hint,
             way: None,
+            wire: None,
         };
         self.found.push(Found { finding, line: line.to_owned() });
         if self.found.len() == MAX_FINDINGS {
@@ -302,6 +304,7 @@ impl<'s> Checker<'s> {
             found: "more".to_owned(),
             hint: None,
             way: None,
+            wire: None,
         };
         self.found.push(Found { finding, line: String::new() });
     }
@@ -734,6 +737,7 @@ impl<'s> Checker<'s> {
                 found,
                 hint,
                 way: None,
+                wire: None,
             };
             self.found.push(Found { finding, line: String::new() });
         }

@@ -149,6 +149,7 @@ mod tests {
             found: String::new(),
             hint: None,
             way: None,
+            wire: None,
         }
     }
 

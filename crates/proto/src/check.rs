@@ -1,0 +1,320 @@
+//! The check of a tree: every rule of every value, and what a message must have at its end.
+
+mod known;
+
+pub(crate) use known::type_name;
+
+use crate::failure::{Failure, rule};
+use crate::rules::{Now, Rules};
+use crate::schema::{Field, Message, Schema, Shape, Type, WellKnown};
+use crate::tree::{NodeId, Stored, Tree};
+use crate::value::Scalar;
+use mervik_document::finding::rule as shared;
+use mervik_document::{Severity, Span, edit, shown};
+use std::collections::HashSet;
+
+/// What becomes of fields that a message does not have.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Unknown {
+    /// They stay.
+    #[default]
+    Keep,
+    /// Coercion takes them away.
+    Drop,
+    /// They are findings.
+    Refuse,
+}
+
+/// How messages are checked.
+#[derive(Clone, Copy, Debug)]
+pub struct Options {
+    /// How many messages may be inside one another.
+    pub max_depth: usize,
+    /// Fields that a message does not have.
+    pub unknown: Unknown,
+    /// What `now` means in rules: nanoseconds since 1970.
+    pub now: i128,
+}
+
+/// The depth that binary and text parsers of the language allow by default.
+pub const MAX_DEPTH: usize = 100;
+
+impl Default for Options {
+    fn default() -> Self {
+        Options { max_depth: MAX_DEPTH, unknown: Unknown::Keep, now: 0 }
+    }
+}
+
+/// The most failures of one message; beyond them nothing is gathered.
+pub(crate) const MAX_FAILURES: usize = 10_000;
+
+/// How many Any messages inside one another are looked into.
+const MAX_ANY: usize = 16;
+
+/// Everything that a tree breaks, in the order of the places. O(values); no recursion but into Any messages.
+pub(crate) fn check(schema: &Schema, tree: &Tree, source: &[u8], options: &Options, any: usize) -> Vec<Failure> {
+    let mut check = Check { schema, tree, source, options, failures: Vec::new(), any };
+    check.all();
+    check.failures.sort_by_key(|failure| failure.span.start);
+    check.failures
+}
+
+struct Check<'c> {
+    schema: &'c Schema,
+    tree: &'c Tree,
+    source: &'c [u8],
+    options: &'c Options,
+    failures: Vec<Failure>,
+    /// How many Any messages are around.
+    any: usize,
+}
+
+impl Check<'_> {
+    fn all(&mut self) {
+        let (tree, schema) = (self.tree, self.schema);
+        let mut quiet = vec![false; tree.nodes.len()];
+        let mut gone = vec![false; tree.nodes.len()];
+        for (index, node) in tree.nodes.iter().enumerate() {
+            let id = NodeId(index as u32);
+            let above = node.parent.0 as usize;
+            let inherits = |flags: &[bool]| id != NodeId::ROOT && flags.get(above).copied().unwrap_or(false);
+            let lost = node.gone || inherits(&gone);
+            let field = tree.field(id, schema);
+            let entry = tree.message_of(node.parent).filter(|_| id != NodeId::ROOT).map(|id| schema.message(id));
+            // What is in an entry of a map keeps the rules of the map.
+            let in_map = entry.is_some_and(|entry| entry.map_entry);
+            let ruled = if in_map { tree.field(node.parent, schema) } else { field };
+            let still = inherits(&quiet)
+                || ruled.is_some_and(|field| field.unchecked)
+                || matches!(node.value, Stored::Message(id) if schema.message(id).unchecked);
+            for (flags, value) in [(&mut gone, lost), (&mut quiet, still)] {
+                if let Some(flag) = flags.get_mut(index) {
+                    *flag = value;
+                }
+            }
+            if lost {
+                continue;
+            }
+            if self.failures.len() >= MAX_FAILURES {
+                let expected = format!("at most {} findings in one message", shown::grouped(MAX_FAILURES as u64, ','));
+                self.failures.push(Failure::new(shared::CHECK_LIMIT, NodeId::ROOT, Span::default(), expected));
+                return;
+            }
+            match (node.value, field, ruled) {
+                (Stored::Message(inner), ..) => {
+                    let message = schema.message(inner);
+                    self.end(id, node.span, message, still);
+                    if message.map_entry {
+                        if !still && let Some(field) = field {
+                            self.absent_in_entry(id, field, message);
+                        }
+                    } else if let Some(known) = message.well_known {
+                        self.known(id, known, message, ruled.filter(|_| !still && !(in_map && is_key(field))));
+                    }
+                }
+                (Stored::Unknown(number, _), ..) if self.options.unknown == Unknown::Refuse => {
+                    let name = tree.message_of(node.parent).map_or("", |message| schema.name_of(message));
+                    let mut failure =
+                        Failure::new(rule::UNKNOWN_FIELD, id, node.span, format!("fields of `{name}` only"));
+                    failure.number = Some(number);
+                    self.failures.push(failure.found(format!("a field with the number {number}")));
+                }
+                (Stored::Unknown(..), ..) => {}
+                (value, Some(field), Some(ruled)) if !still => {
+                    let Some(value) = tree.scalar(value, self.source) else { continue };
+                    let unset = !in_map && field.shape == Shape::Single && !field.explicit && value.is_default();
+                    if !unset {
+                        let rules = if in_map && is_key(Some(field)) { &ruled.keys } else { &ruled.rules };
+                        self.scalar(id, node.span, value, field.ty, ruled, rules);
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// The rules of one scalar.
+    fn scalar(&mut self, id: NodeId, span: Span, value: Scalar<'_>, ty: Type, field: &Field, rules: &Rules) {
+        if let (Type::String, Scalar::Bytes(_)) = (ty, value) {
+            if !rules.is_empty() && !field.utf8 {
+                let mut failure = Failure::new(shared::ENCODING, id, span, "text in UTF-8, for its rules");
+                failure.number = Some(field.number);
+                self.failures.push(failure.found("other bytes"));
+            }
+            return;
+        }
+        if let (Type::Enum(known), Scalar::Enum(number)) = (ty, value)
+            && let Some(refused) =
+                self.schema.enumeration(known).filter(|known| known.refuses).and_then(|known| known.value(number))
+            && let Some(place) = refused.refused
+        {
+            let mut failure = Failure::new(rule::REFUSED, id, span, "a value that may still be used");
+            failure.place = Some(place);
+            failure.number = Some(field.number);
+            self.failures.push(failure.found(format!("`{}`", refused.name)));
+        }
+        for check in rules.checks.iter().filter(|check| !check.test.holds(value)) {
+            let mut failure = Failure::new(check.name, id, span, check.test.expected());
+            failure.place = Some(check.place);
+            failure.number = Some(field.number);
+            failure.secret = field.secret;
+            self.failures.push(failure.found(self.shown(value, ty, check.name)));
+        }
+    }
+
+    /// A value as findings show it.
+    fn shown(&self, value: Scalar<'_>, ty: Type, rule: &str) -> String {
+        let plain = value.plain(ty, self.schema);
+        match value {
+            Scalar::Text(text) => match rule {
+                "min_length" | "max_length" => {
+                    let count = shown::counted(text.chars().count() as u64, "character");
+                    format!("{count}: {}", edit::quoted(text))
+                }
+                "min_bytes" | "max_bytes" => {
+                    format!("{}: {}", shown::counted(text.len() as u64, "byte"), edit::quoted(text))
+                }
+                _ => edit::quoted(text),
+            },
+            Scalar::Bytes(bytes) => match bytes.len() {
+                0 => "no bytes".to_owned(),
+                length => format!("{}: {plain}", shown::counted(length as u64, "byte")),
+            },
+            Scalar::Enum(number) if plain != number.to_string() => format!("`{plain}`"),
+            _ => plain,
+        }
+    }
+
+    /// An entry whose key or value stands nowhere has the default one.
+    fn absent_in_entry(&mut self, id: NodeId, map: &Field, entry: &Message) {
+        for (number, rules) in [(1, &map.keys), (2, &map.rules)] {
+            let Some((_, field)) = entry.field(number) else { continue };
+            let absent = self.tree.get(id, number, self.schema, self.source).is_none();
+            if absent && !matches!(field.ty, Type::Message(_)) {
+                let span = self.tree.node(id).map_or(Span::default(), |node| node.span);
+                self.scalar(id, span, Scalar::default_of(field.ty), field.ty, map, rules);
+            }
+        }
+    }
+
+    /// What a message must have at its end.
+    fn end(&mut self, id: NodeId, span: Span, message: &Message, quiet: bool) {
+        if !message.ends {
+            return;
+        }
+        let (tree, source) = (self.tree, self.source);
+        let mut counts = vec![0u64; message.fields.len()];
+        let mut set = vec![false; message.fields.len()];
+        for (_, node) in tree.children(id) {
+            let (Some(count), Some(set), Some(field)) = (
+                counts.get_mut(node.field as usize),
+                set.get_mut(node.field as usize),
+                message.fields.get(node.field as usize),
+            ) else {
+                continue;
+            };
+            *count += 1;
+            // Without presence the default value is none.
+            *set |= field.shape != Shape::Single
+                || field.explicit
+                || tree.scalar(node.value, source).is_none_or(|value| !value.is_default());
+        }
+        for (index, field) in message.fields.iter().enumerate() {
+            let is_set = set.get(index).copied().unwrap_or(false);
+            if field.required && !is_set {
+                let mut failure =
+                    Failure::new(rule::REQUIRED, id, span, format!("`{}`, which the message requires", field.name));
+                failure.place = Some(field.place);
+                self.failures.push(failure.found("nothing").of(field.number, field.step()));
+            } else if let Some(place) = field.must.filter(|_| !is_set && !quiet) {
+                let (expected, found) = match (field.shape, field.explicit) {
+                    (Shape::Single, true) => ("a value", "nothing".to_owned()),
+                    (Shape::Single, false) => ("a value other than the default one", "nothing".to_owned()),
+                    _ => ("at least 1 item", "0 items".to_owned()),
+                };
+                let mut failure = Failure::new("required", id, span, expected);
+                failure.place = Some(place);
+                self.failures.push(failure.found(found).of(field.number, field.step()));
+            }
+            if !quiet {
+                self.list(id, span, index as u32, field, counts.get(index).copied().unwrap_or(0));
+            }
+        }
+        for (index, oneof) in message.oneofs.iter().enumerate() {
+            let any = message
+                .fields
+                .iter()
+                .zip(&counts)
+                .any(|(field, count)| field.oneof == Some(index as u32) && *count > 0);
+            if let Some(place) = oneof.required.filter(|_| !any && !quiet) {
+                let names = message.fields.iter().filter(|field| field.oneof == Some(index as u32));
+                let names: Vec<String> = names.map(|field| format!("`{}`", field.name)).collect();
+                let mut failure = Failure::new(rule::ONEOF, id, span, format!("one of {}", names.join(", ")));
+                failure.place = Some(place);
+                failure.step = Some(oneof.name.to_string());
+                self.failures.push(failure.found("none"));
+            }
+        }
+    }
+
+    /// The rules of a list or a map as a whole.
+    fn list(&mut self, id: NodeId, span: Span, index: u32, field: &Field, count: u64) {
+        let items = |count: u64| match field.shape {
+            Shape::Map if count == 1 => "1 entry".to_owned(),
+            Shape::Map => format!("{count} entries"),
+            _ => shown::counted(count, "item"),
+        };
+        let mut tell = |name: &'static str, place, expected: String, at: Span, found: String| {
+            let mut failure = Failure::new(name, id, at, expected).found(found).of(field.number, field.step());
+            failure.place = Some(place);
+            self.failures.push(failure);
+        };
+        let first = self.tree.children(id).find(|(_, node)| node.field == index).map_or(span, |(_, node)| node.span);
+        if let Some((min, place)) = field.list.min.filter(|(min, _)| count < *min) {
+            tell("min_items", place, format!("at least {}", items(min)), first, items(count));
+        }
+        if let Some((max, place)) = field.list.max.filter(|(max, _)| count > *max) {
+            // The first item that is too many.
+            let beyond = self.tree.children(id).filter(|(_, node)| node.field == index).nth(max as usize);
+            let at = beyond.map_or(first, |(_, node)| node.span);
+            tell("max_items", place, format!("at most {}", items(max)), at, items(count));
+        }
+        if let Some(place) = field.list.unique {
+            let mut known: HashSet<Vec<u8>> = HashSet::new();
+            let mut repeated = Vec::new();
+            for (child, node) in self.tree.children(id).filter(|(_, node)| node.field == index) {
+                let Some(value) = self.tree.scalar(node.value, self.source) else { continue };
+                let mut key = Vec::new();
+                crate::wire::put_scalar(&mut key, Type::Int64, value);
+                if !known.insert(key) {
+                    repeated.push((child, node.span, self.shown(value, field.ty, "")));
+                }
+            }
+            for (child, span, found) in repeated {
+                let mut failure = Failure::new("unique_items", child, span, "items that differ");
+                failure.place = Some(place);
+                failure.number = Some(field.number);
+                failure.secret = field.secret;
+                self.failures.push(failure.found(format!("{found} again")));
+            }
+        }
+    }
+
+    fn known(&mut self, id: NodeId, known: WellKnown, message: &Message, field: Option<&Field>) {
+        known::check(self, id, known, message, field);
+    }
+}
+
+fn is_key(field: Option<&Field>) -> bool {
+    field.is_some_and(|field| field.number == 1)
+}
+
+/// A warning is no refusal.
+pub(crate) fn refuses(failures: &[Failure]) -> bool {
+    failures.iter().any(|failure| failure.severity == Severity::Error)
+}
+
+/// What `now` means.
+pub(crate) fn now(options: &Options) -> Now {
+    Now(options.now)
+}

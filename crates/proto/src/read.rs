@@ -1,0 +1,8 @@
+//! The forms of a message, each read into a [`Tree`](crate::tree::Tree).
+
+pub(crate) mod json;
+mod settle;
+pub(crate) mod text;
+pub(crate) mod wire;
+
+pub(crate) use settle::settle;

@@ -1,0 +1,303 @@
+//! The straight way: a binary message is checked as it is read, and nothing is kept.
+//!
+//! It answers “it holds” or “take a closer look”. Encoders write every single field once and messages in one piece;
+//! whatever is unusual (fields that come twice, groups, unknown values of closed enums, Any, JSON Schemas) goes to the tree, which
+//! decides. Nothing is allocated per value: counts live on one stack that is used again.
+
+use crate::check::{Options, Unknown};
+use crate::rules::{Rules, Test, limits};
+use crate::schema::{Field, Message, MessageId, Schema, Shape, Type, WellKnown, WireType};
+use crate::value::Scalar;
+use crate::wire::Cursor;
+use std::hash::{DefaultHasher, Hash, Hasher};
+
+/// A closer look is needed.
+struct Closer;
+
+/// How deep the straight way goes.
+const DEPTH: usize = 100;
+
+/// What the straight way keeps from message to message.
+#[derive(Debug, Default)]
+pub(crate) struct Scratch {
+    counts: Vec<u32>,
+    /// Hashes of items that must differ, each with its field.
+    unique: Vec<(u32, u64)>,
+}
+
+/// Whether a message certainly holds. O(bytes).
+pub(crate) fn holds(
+    schema: &Schema,
+    message: MessageId,
+    bytes: &[u8],
+    options: &Options,
+    scratch: &mut Scratch,
+) -> bool {
+    scratch.counts.clear();
+    scratch.unique.clear();
+    let mut straight = Straight { schema, options, scratch };
+    straight.message(schema.message(message), bytes, 1, false).is_ok()
+}
+
+struct Straight<'v> {
+    schema: &'v Schema,
+    options: &'v Options,
+    scratch: &'v mut Scratch,
+}
+
+impl Straight<'_> {
+    fn message(&mut self, message: &Message, bytes: &[u8], depth: usize, quiet: bool) -> Result<(), Closer> {
+        if depth > self.options.max_depth.min(DEPTH) {
+            return Err(Closer);
+        }
+        let quiet = quiet || message.unchecked;
+        let base = self.scratch.counts.len();
+        let unique = self.scratch.unique.len();
+        self.scratch.counts.resize(base + message.fields.len(), 0);
+        let mut cursor = Cursor::new(bytes, 0);
+        while !cursor.is_at_end() {
+            let tag = cursor.tag().map_err(|_| Closer)?;
+            let Some((index, field)) = message.field(tag.number) else {
+                if self.options.unknown == Unknown::Refuse || tag.wire == WireType::Group {
+                    return Err(Closer);
+                }
+                cursor.skip(tag, 0).map_err(|_| Closer)?;
+                continue;
+            };
+            let slot = base + index as usize;
+            let count = self.scratch.counts.get(slot).copied().unwrap_or(0);
+            if tag.wire == field.ty.wire(field.delimited) && tag.wire != WireType::Group {
+                if count > 0 && field.shape == Shape::Single {
+                    return Err(Closer);
+                }
+                let counts = self.value(&mut cursor, index, field, depth, quiet)?;
+                if let Some(slot) = self.scratch.counts.get_mut(slot).filter(|_| counts) {
+                    *slot += 1;
+                }
+            } else if tag.wire == WireType::Length && field.shape == Shape::Repeated && field.ty.packable() {
+                let run = cursor.run().map_err(|_| Closer)?;
+                let items = self.packed(run, index, field, quiet)?;
+                if let Some(slot) = self.scratch.counts.get_mut(slot) {
+                    *slot += items;
+                }
+            } else {
+                return Err(Closer);
+            }
+        }
+        if message.ends || !message.oneofs.is_empty() {
+            self.end(message, base, unique, quiet)?;
+        }
+        self.scratch.counts.truncate(base);
+        self.scratch.unique.truncate(unique);
+        Ok(())
+    }
+
+    /// One value; tells whether the field counts as set by it.
+    #[inline]
+    fn value(
+        &mut self,
+        cursor: &mut Cursor<'_>,
+        index: u32,
+        field: &Field,
+        depth: usize,
+        quiet: bool,
+    ) -> Result<bool, Closer> {
+        let Type::Message(inner) = field.ty else {
+            let value = cursor.scalar(field.ty).map_err(|_| Closer)?.ok_or(Closer)?;
+            if !field.explicit && field.shape == Shape::Single && value.is_default() {
+                return Ok(false);
+            }
+            self.scalar(value, field.ty, &field.rules, quiet)?;
+            if field.list.unique.is_some() {
+                self.note(index, value);
+            }
+            return Ok(true);
+        };
+        let run = cursor.run().map_err(|_| Closer)?;
+        let message = self.schema.message(inner);
+        if field.shape == Shape::Map {
+            return self.entry(message, run, field, depth + 1, quiet).map(|()| true);
+        }
+        self.inner(message, run, field, depth + 1, quiet || field.unchecked)?;
+        Ok(true)
+    }
+
+    fn inner(
+        &mut self,
+        message: &Message,
+        bytes: &[u8],
+        field: &Field,
+        depth: usize,
+        quiet: bool,
+    ) -> Result<(), Closer> {
+        match message.well_known {
+            None | Some(WellKnown::Empty) => self.message(message, bytes, depth, quiet),
+            Some(WellKnown::Timestamp | WellKnown::Duration) => self.time(message, bytes, &field.rules, quiet),
+            // The value within is asked as if it stood here.
+            Some(WellKnown::Wrapper) => {
+                let Some(inner) = message.fields.first() else { return Err(Closer) };
+                let mut cursor = Cursor::new(bytes, 0);
+                let value = if cursor.is_at_end() {
+                    Scalar::default_of(inner.ty)
+                } else {
+                    let tag = cursor.tag().map_err(|_| Closer)?;
+                    if tag.number != inner.number || tag.wire != inner.ty.wire(false) {
+                        return Err(Closer);
+                    }
+                    cursor.scalar(inner.ty).map_err(|_| Closer)?.ok_or(Closer)?
+                };
+                if !cursor.is_at_end() {
+                    return Err(Closer);
+                }
+                self.scalar(value, inner.ty, &field.rules, quiet)
+            }
+            Some(WellKnown::Struct | WellKnown::Value | WellKnown::ListValue) if field.rules.is_empty() => {
+                self.message(message, bytes, depth, quiet)
+            }
+            Some(_) => Err(Closer),
+        }
+    }
+
+    /// An entry of a map: the key, then the value.
+    fn entry(&mut self, entry: &Message, bytes: &[u8], map: &Field, depth: usize, quiet: bool) -> Result<(), Closer> {
+        let quiet = quiet || map.unchecked;
+        if depth > self.options.max_depth.min(DEPTH) {
+            return Err(Closer);
+        }
+        let mut cursor = Cursor::new(bytes, 0);
+        let mut seen = [false; 2];
+        while !cursor.is_at_end() {
+            let tag = cursor.tag().map_err(|_| Closer)?;
+            let Some((_, field)) = entry.field(tag.number) else { return Err(Closer) };
+            let slot = seen.get_mut(tag.number as usize - 1).ok_or(Closer)?;
+            if tag.wire != field.ty.wire(false) || std::mem::replace(slot, true) {
+                return Err(Closer);
+            }
+            let rules = if tag.number == 1 { &map.keys } else { &map.rules };
+            match field.ty {
+                Type::Message(inner) => {
+                    let run = cursor.run().map_err(|_| Closer)?;
+                    let message = self.schema.message(inner);
+                    self.inner(message, run, map, depth + 1, quiet)?;
+                }
+                ty => {
+                    let value = cursor.scalar(ty).map_err(|_| Closer)?.ok_or(Closer)?;
+                    self.scalar(value, ty, rules, quiet)?;
+                }
+            }
+        }
+        match seen {
+            [true, true] => Ok(()),
+            _ => Err(Closer),
+        }
+    }
+
+    fn packed(&mut self, run: &[u8], index: u32, field: &Field, quiet: bool) -> Result<u32, Closer> {
+        let mut cursor = Cursor::new(run, 0);
+        let mut items = 0;
+        while !cursor.is_at_end() {
+            let value = cursor.scalar(field.ty).map_err(|_| Closer)?.ok_or(Closer)?;
+            self.scalar(value, field.ty, &field.rules, quiet)?;
+            if field.list.unique.is_some() {
+                self.note(index, value);
+            }
+            items += 1;
+        }
+        Ok(items)
+    }
+
+    #[inline]
+    fn scalar(&self, value: Scalar<'_>, ty: Type, rules: &Rules, quiet: bool) -> Result<(), Closer> {
+        if let (Type::Enum(id), Scalar::Enum(number)) = (ty, value)
+            && let Some(known) = self.schema.enumeration(id).filter(|known| known.closed || known.refuses)
+        {
+            match known.value(number) {
+                None if known.closed => return Err(Closer),
+                Some(value) if value.refused.is_some() && !quiet => return Err(Closer),
+                _ => {}
+            }
+        }
+        if quiet || rules.hold(value) { Ok(()) } else { Err(Closer) }
+    }
+
+    fn time(&self, message: &Message, bytes: &[u8], rules: &Rules, quiet: bool) -> Result<(), Closer> {
+        let mut parts = [0i64; 2];
+        let mut cursor = Cursor::new(bytes, 0);
+        while !cursor.is_at_end() {
+            let tag = cursor.tag().map_err(|_| Closer)?;
+            let Some((index, field)) = message.field(tag.number) else { return Err(Closer) };
+            if tag.wire != WireType::Varint {
+                return Err(Closer);
+            }
+            match (cursor.scalar(field.ty), parts.get_mut(index as usize)) {
+                (Ok(Some(Scalar::Int(value))), Some(part)) => *part = value,
+                _ => return Err(Closer),
+            }
+        }
+        let [seconds, nanos] = parts;
+        let in_time = match message.well_known {
+            Some(WellKnown::Timestamp) => {
+                (limits::TIMES.0..=limits::TIMES.1).contains(&seconds) && (0..1_000_000_000).contains(&nanos)
+            }
+            // Signs that differ are looked at more closely.
+            _ => {
+                i128::from(seconds).abs() <= limits::MAX_SECONDS
+                    && nanos.abs() < 1_000_000_000
+                    && (seconds >= 0) == (nanos >= 0)
+            }
+        };
+        let total = i128::from(seconds) * 1_000_000_000 + i128::from(nanos);
+        let now = crate::check::now(self.options);
+        let keeps = |test: &Test| match test {
+            Test::Earliest(moment, _) => total >= moment.nanos(now),
+            Test::Latest(moment, _) => total <= moment.nanos(now),
+            Test::Shortest(least, _) => total >= *least,
+            Test::Longest(most, _) => total <= *most,
+            _ => true,
+        };
+        if in_time && (quiet || rules.checks.iter().all(|check| keeps(&check.test))) { Ok(()) } else { Err(Closer) }
+    }
+
+    fn note(&mut self, index: u32, value: Scalar<'_>) {
+        let mut hasher = DefaultHasher::new();
+        match value {
+            Scalar::Text(text) => text.hash(&mut hasher),
+            Scalar::Bytes(bytes) => bytes.hash(&mut hasher),
+            Scalar::Bool(value) => value.hash(&mut hasher),
+            Scalar::Float(value) => value.to_bits().hash(&mut hasher),
+            Scalar::Double(value) => value.to_bits().hash(&mut hasher),
+            value => value.integer().hash(&mut hasher),
+        }
+        self.scratch.unique.push((index, hasher.finish()));
+    }
+
+    fn end(&mut self, message: &Message, base: usize, unique: usize, quiet: bool) -> Result<(), Closer> {
+        let counts = self.scratch.counts.get(base..).unwrap_or_default();
+        let mut chosen = [0u32; 8];
+        if message.oneofs.len() > chosen.len() {
+            return Err(Closer);
+        }
+        for (field, count) in message.fields.iter().zip(counts) {
+            if let Some(slot) = field.oneof.and_then(|oneof| chosen.get_mut(oneof as usize)) {
+                *slot += count;
+            }
+            if (field.required || (field.must.is_some() && !quiet)) && *count == 0 {
+                return Err(Closer);
+            }
+            let count = u64::from(*count);
+            let few = field.list.min.is_some_and(|(min, _)| count < min || (field.shape == Shape::Map && min > 1));
+            if !quiet && (few || field.list.max.is_some_and(|(max, _)| count > max)) {
+                return Err(Closer);
+            }
+        }
+        for (oneof, count) in message.oneofs.iter().zip(chosen) {
+            if count > 1 || (count == 0 && oneof.required.is_some() && !quiet) {
+                return Err(Closer);
+            }
+        }
+        let hashes = self.scratch.unique.get_mut(unique..).unwrap_or_default();
+        hashes.sort_unstable();
+        let again = hashes.windows(2).any(|pair| pair.first() == pair.get(1));
+        if again { Err(Closer) } else { Ok(()) }
+    }
+}
