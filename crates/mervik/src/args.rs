@@ -82,6 +82,15 @@ pub(crate) enum Command {
     /// Field names, types, limits and values in words, the rules of the answer, and a small example: what `rescue --ask` sends.
     Prompt(PromptCall),
 
+    /// Writes `mervik/rules.proto`, which a `.proto` with field rules imports
+    ///
+    /// Mervik itself needs no such file: it is for the compiler that makes code of the `.proto`.
+    RulesProto {
+        /// Write it to DIR/mervik/rules.proto instead of standard output
+        #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+        output: Option<PathBuf>,
+    },
+
     /// Tells what a rule means and how to satisfy it
     ///
     /// Takes the identifier of a rule, as reports print it; with none, lists all that can be explained.
@@ -206,9 +215,14 @@ pub(crate) struct CheckCall {
     #[arg(long)]
     pub(crate) watch: bool,
 
-    /// The global element that XML documents must start with: `{namespace}local`, or `local`
+    /// The global element that XML documents must start with (`{namespace}local`, or `local`), or the message that protobuf
+    /// documents are (`package.Message`)
     #[arg(long = "type", value_name = "NAME")]
     pub(crate) root: Option<String>,
+
+    /// What becomes of fields that a protobuf message does not have [default: keep]
+    #[arg(long, value_name = "FATE")]
+    pub(crate) unknown: Option<UnknownName>,
 
     /// Read entities that an XML document itself declares, within bounds
     #[arg(long)]
@@ -227,6 +241,9 @@ pub(crate) struct CheckCall {
 
     #[command(flatten)]
     pub(crate) language: LanguageOptions,
+
+    #[command(flatten)]
+    pub(crate) messages: MessageOptions,
 }
 
 #[derive(Debug, Args)]
@@ -239,9 +256,14 @@ pub(crate) struct CoerceCall {
     #[arg(long, value_name = "FORMAT")]
     pub(crate) to: Option<FormatName>,
 
-    /// The global element that XML documents must start with: `{namespace}local`, or `local`
+    /// The global element that XML documents must start with (`{namespace}local`, or `local`), or the message that protobuf
+    /// documents are (`package.Message`)
     #[arg(long = "type", value_name = "NAME")]
     pub(crate) root: Option<String>,
+
+    /// Of protobuf messages, write JSON with the names that the `.proto` has
+    #[arg(long)]
+    pub(crate) original_names: bool,
 
     /// How much may be done to a value
     #[arg(long, value_name = "LEVEL", default_value = "lossless")]
@@ -280,6 +302,9 @@ pub(crate) struct CoerceCall {
 
     #[command(flatten)]
     pub(crate) language: LanguageOptions,
+
+    #[command(flatten)]
+    pub(crate) messages: MessageOptions,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -476,9 +501,46 @@ pub(crate) struct LanguageOptions {
     #[arg(long, value_name = "MODE")]
     pub(crate) content: Option<AssertMode>,
 
-    /// Refuse `readOnly` fields in a request, `writeOnly` ones in a response
+    /// Refuse `readOnly` fields in a request, `writeOnly` ones in a response; with `--service`, the message that is meant
     #[arg(long, value_name = "WAY")]
     pub(crate) direction: Option<DirectionName>,
+
+    /// Take imports of `.proto` files from DIR; repeatable. Without it from the folder of the file and those above it
+    #[arg(long = "include", value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub(crate) includes: Vec<PathBuf>,
+
+    /// Field rules that stand beside a `.proto`, in TOML, YAML or JSON; repeatable
+    #[arg(long = "rules", value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub(crate) rules: Vec<PathBuf>,
+}
+
+/// How protobuf messages are read.
+#[derive(Clone, Debug, Default, Args)]
+#[command(next_help_heading = "Protobuf options")]
+pub(crate) struct MessageOptions {
+    /// The method whose messages these are; `--direction` says which of the two
+    #[arg(long, value_name = "package.Service/Method")]
+    pub(crate) service: Option<String>,
+
+    /// Binary messages are written as text
+    #[arg(long, value_name = "ENCODING")]
+    pub(crate) encoding: Option<EncodingName>,
+
+    /// What `now` means in rules, as RFC 3339; the clock's time when absent
+    #[arg(long, value_name = "TIME")]
+    pub(crate) now: Option<String>,
+
+    /// How many messages may be inside one another
+    #[arg(long, value_name = "LEVELS", default_value = "100", value_parser = clap::value_parser!(u16).range(1..=1000))]
+    pub(crate) max_depth: u16,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum EncodingName {
+    /// Two digits a byte; space is passed over
+    Hex,
+    /// Base64 in either alphabet; space is passed over
+    Base64,
 }
 
 #[derive(Debug, Args)]
@@ -519,6 +581,16 @@ pub(crate) enum FormatName {
     Env,
     /// One XML document
     Xml,
+    /// One binary protobuf message
+    Protobuf,
+    /// Binary protobuf messages, each after its length as a varint
+    ProtobufStream,
+    /// A protobuf message in the JSON mapping
+    ProtobufJson,
+    /// A protobuf message in the text format
+    ProtobufText,
+    /// Binary protobuf messages in the frames of gRPC: a flag and four bytes of length
+    Grpc,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

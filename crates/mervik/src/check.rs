@@ -3,6 +3,7 @@
 mod across;
 mod judge;
 mod piece;
+pub(crate) mod proto;
 pub(crate) mod stream;
 mod watched;
 mod whole;
@@ -18,6 +19,8 @@ use crate::args::{CheckCall, InputOptions, ReportName, WarnName};
 use crate::input::{self, Input, Layout, Wanted};
 use crate::progress::Progress;
 use crate::project::{self, Project};
+use crate::proto_files;
+use crate::proto_input;
 use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
@@ -75,6 +78,7 @@ struct Ruled {
 struct Plan {
     rules: Vec<Ruled>,
     xml: Vec<xml::Ruled>,
+    proto: Vec<proto::Ruled>,
     /// Documents, each with its schema. Without a path they are the variables of the process.
     documents: Vec<(Option<PathBuf>, By)>,
 }
@@ -84,12 +88,13 @@ struct Plan {
 enum By {
     Json(usize),
     Xml(usize),
+    Proto(usize),
 }
 
 impl Plan {
     fn new(call: &CheckCall, color: ColorChoice) -> Result<Plan, Trouble> {
         let project = Project::around()?;
-        let mut plan = Plan { rules: Vec::new(), xml: Vec::new(), documents: Vec::new() };
+        let mut plan = Plan { rules: Vec::new(), xml: Vec::new(), proto: Vec::new(), documents: Vec::new() };
         let mut documents = call.documents.clone();
         if documents.is_empty() && !call.input.environment {
             documents = documents_of(project.as_ref(), call)?;
@@ -124,6 +129,20 @@ impl Plan {
             ("--in-list", !call.in_list.is_empty()),
             ("--not-in-list", !call.not_in_list.is_empty()),
         ];
+        if let Some((option, _)) = odd.iter().find(|(_, asked)| *asked && !plan.proto.is_empty()) {
+            return Err(Trouble::new(format!(
+                "`{option}` leads with a JSON Pointer, which protobuf messages do not have"
+            ))
+            .hint("`unique_items` and rules for items say the same of lists in the `.proto`"));
+        }
+        if call.input.records.is_some() && !plan.proto.is_empty() {
+            return Err(Trouble::new("`--records` has no meaning for protobuf messages")
+                .hint("`--as protobuf-stream` or `--as ndjson` reads one message after the other"));
+        }
+        if call.unknown.is_some() && plan.proto.is_empty() {
+            return Err(Trouble::new("`--unknown` of a check is for protobuf messages")
+                .hint("`additionalProperties` says it in a JSON Schema; `mervik coerce` has it for all"));
+        }
         if let Some((option, _)) = odd.iter().find(|(_, asked)| *asked && !plan.xml.is_empty()) {
             return Err(Trouble::new(format!("`{option}` leads with a JSON Pointer, which has no meaning in XML"))
                 .hint("`--records PATH` takes elements of XML documents one by one, and `xs:unique` compares them"));
@@ -149,6 +168,17 @@ impl Plan {
     ) -> Result<By, Trouble> {
         if let Some(known) = self.xml.iter().position(|ruled| ruled.named == named) {
             return Ok(By::Xml(known));
+        }
+        if let Some(known) = self.proto.iter().position(|ruled| ruled.named == named) {
+            return Ok(By::Proto(known));
+        }
+        if proto_files::is_proto(named, project) {
+            let schema = proto_files::load(named, &call.language, project, Paint::for_stderr(color))?;
+            let root = call.root.as_deref();
+            let message = proto_files::message(&schema, named, root, &call.messages, call.language.direction, project)?;
+            let options = proto_input::options(&call.messages, proto::unknown(call.unknown))?;
+            self.proto.push(proto::Ruled { named: named.to_owned(), schema, message, options });
+            return Ok(By::Proto(self.proto.len() - 1));
         }
         if !xsd_files::is_xsd(named, project) {
             return self.rules(named, call, project, color).map(By::Json);
@@ -216,13 +246,13 @@ fn documents_of(project: Option<&Project>, call: &CheckCall) -> Result<Vec<PathB
 }
 
 fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
-    let Plan { rules, xml, documents } = Plan::new(call, color)?;
+    let Plan { rules, xml, proto, documents } = Plan::new(call, color)?;
     let ways = call.report == ReportName::Basic;
     let telling = Telling { all_branches: call.all_branches || ways, ways, redact: call.redact };
     let mut report = report::new(call.report, Paint::for_stdout(color));
     let width = report.excerpt_width();
     // Which rules records reach is told of one schema only.
-    let counting = rules.len() == 1 && xml.is_empty();
+    let counting = rules.len() == 1 && xml.is_empty() && proto.is_empty();
     let judges: Vec<Judge<'_>> = rules
         .iter()
         .map(|Ruled { schema, across, .. }| {
@@ -236,6 +266,20 @@ fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
     while let Some(((path, by), after)) = rest.split_first() {
         let which = match by {
             By::Json(which) => *which,
+            By::Proto(which) => {
+                rest = after;
+                let (Some(ruled), Some(path)) = (proto.get(*which), path) else { continue };
+                match proto::check(ruled, path, call, report.as_mut(), &mut totals) {
+                    Ok(()) => {}
+                    Err(Ended::NobodyReads) => return Ok(status(&totals, unreadable)),
+                    Err(Ended::Trouble(trouble)) => {
+                        unreadable = true;
+                        report.flush().ok();
+                        trouble.print(Paint::for_stderr(color));
+                    }
+                }
+                continue;
+            }
             By::Xml(which) => {
                 // Documents of one schema are checked side by side.
                 let run = rest.iter().take_while(|(_, other)| other == by).count();

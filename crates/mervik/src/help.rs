@@ -9,7 +9,7 @@ use std::io::Write as _;
 
 /// The commands in groups, in the order in which people work.
 const GROUPS: &[(&str, &[&str])] = &[
-    ("write", &["infer", "vet", "trial", "fit"]),
+    ("write", &["infer", "vet", "trial", "fit", "rules-proto"]),
     ("check", &["check", "coerce", "rescue", "prompt"]),
     ("learn", &["explain", "demo", "completions", "man", "help"]),
 ];

@@ -128,7 +128,8 @@ impl Input {
             Some(FormatName::Form) => Layout::Form,
             Some(FormatName::Env) => Layout::Env,
             Some(FormatName::Csv) => Layout::Table(table_layout(&head, path, wanted)),
-            Some(FormatName::Xml) => return Err(not_json(path)),
+            Some(FormatName::Xml) => return Err(not_json(path, "XML", "an XML Schema")),
+            Some(_) => return Err(not_json(path, "a protobuf message", "a `.proto`")),
             None => layout_by_content(&head),
         };
         Ok(Input { name, layout, size, head, at_end, rest, fault, path: path.to_owned() })
@@ -196,7 +197,7 @@ pub(crate) fn read_some(from: &mut dyn Read, buffer: &mut Vec<u8>) -> std::io::R
 }
 
 /// The format that a name promises; what a compressed file holds stands before its last extension.
-fn format_by_extension(path: &Path) -> Result<Option<FormatName>, Trouble> {
+pub(crate) fn format_by_extension(path: &Path) -> Result<Option<FormatName>, Trouble> {
     let lower = |path: &Path| path.extension().and_then(|extension| extension.to_str()).map(str::to_ascii_lowercase);
     let extension = match lower(path).as_deref() {
         Some("gz" | "zst") => path.file_stem().and_then(|stem| lower(Path::new(stem))),
@@ -215,6 +216,10 @@ fn format_by_extension(path: &Path) -> Result<Option<FormatName>, Trouble> {
         Some("csv" | "tsv") => Ok(Some(FormatName::Csv)),
         Some("env") => Ok(Some(FormatName::Env)),
         Some("xml") => Ok(Some(FormatName::Xml)),
+        Some("binpb" | "pb") => Ok(Some(FormatName::Protobuf)),
+        Some("binpbs" | "pbs") => Ok(Some(FormatName::ProtobufStream)),
+        Some("txtpb" | "textproto") => Ok(Some(FormatName::ProtobufText)),
+        Some("grpc") => Ok(Some(FormatName::Grpc)),
         _ => Ok(None),
     }
 }
@@ -243,7 +248,7 @@ fn layout_by_content(head: &[u8]) -> Layout {
     }
 }
 
-fn not_json(path: &Path) -> Trouble {
-    Trouble::new(format!("cannot check `{}` by a JSON Schema: it is XML", path.display()))
-        .hint("`--schema` with an XML Schema checks it; `--as` overrules what the name of a file says")
+fn not_json(path: &Path, what: &str, schema: &str) -> Trouble {
+    Trouble::new(format!("cannot check `{}` by a JSON Schema: it is {what}", path.display()))
+        .hint(format!("`--schema` with {schema} checks it; `--as` overrules what the name of a file says"))
 }

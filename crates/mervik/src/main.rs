@@ -13,9 +13,12 @@ mod input;
 mod progress;
 mod project;
 mod prompt;
+mod proto_files;
+mod proto_input;
 mod records;
 mod report;
 mod rescue;
+mod rules_proto;
 mod schema_files;
 mod status;
 mod style;
@@ -66,6 +69,7 @@ fn run(arguments: Arguments) -> Result<Status, Trouble> {
         Command::Vet(call) => vet::run(&call, color),
         Command::Rescue(call) => rescue::run(&call, color),
         Command::Prompt(call) => prompt::run(&call, color),
+        Command::RulesProto { output } => rules_proto::run(output.as_deref()),
         Command::Explain { rule } => explain::run(rule.as_deref(), color),
         Command::Demo(call) => demo::run(&call, color),
         Command::Completions { shell } => help::completions(shell),

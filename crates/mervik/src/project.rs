@@ -45,6 +45,11 @@ pub(crate) struct Entry {
     pub(crate) documents: Vec<String>,
     /// The folder of its cases.
     pub(crate) cases: Option<PathBuf>,
+    /// The message or the global element that documents are.
+    pub(crate) r#type: Option<String>,
+    /// Files of field rules, and folders of imports, for a `.proto`.
+    pub(crate) rules: Vec<PathBuf>,
+    pub(crate) include: Vec<PathBuf>,
     /// JSON Pointers to values that no two records share.
     pub(crate) unique: Vec<String>,
     in_list: BTreeMap<String, PathBuf>,

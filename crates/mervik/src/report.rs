@@ -17,6 +17,7 @@ pub(crate) use json::{finding_json, rejected};
 use crate::args::ReportName;
 use crate::check::{Judged, Reach};
 use crate::style::Paint;
+use mervik_document::Finding;
 use std::io;
 use std::ops::AddAssign;
 
@@ -108,6 +109,14 @@ fn on(out: impl io::Write + 'static, name: ReportName, paint: Paint) -> Box<dyn 
         ReportName::Sarif => Box::new(sarif::SarifReport::new(out)),
         ReportName::Junit => Box::new(junit::JunitReport::new(out)),
         ReportName::Basic => Box::new(unit::UnitReport::new(out, unit::Form::Basic)),
+    }
+}
+
+/// Where a finding is, as people read it: a line and a column, or a byte of a binary message.
+pub(crate) fn place_of(document: &str, finding: &Finding) -> String {
+    match finding.wire.and_then(|wire| wire.offset) {
+        Some(offset) => format!("{document}: byte {offset}"),
+        None => format!("{document}:{}:{}", finding.place.line, finding.place.column),
     }
 }
 

@@ -57,6 +57,11 @@ impl Trouble {
         self
     }
 
+    /// The trouble in one sentence.
+    pub(crate) fn message(&self) -> &str {
+        &self.message
+    }
+
     /// Writes the trouble to standard error. A failure to do so has nowhere to go.
     pub(crate) fn print(&self, paint: Paint) {
         let mut out = std::io::stderr().lock();

@@ -41,6 +41,11 @@ pub(crate) struct Paint {
 }
 
 impl Paint {
+    /// No colours.
+    pub(crate) fn plain() -> Self {
+        Paint { colored: false }
+    }
+
     pub(crate) fn for_stdout(choice: ColorChoice) -> Self {
         Paint { colored: wanted(choice, std::io::stdout().is_terminal()) }
     }

@@ -4,6 +4,7 @@ use crate::args::{ProfileName, VetCall, VetReportName};
 use crate::check::Ended;
 use crate::files;
 use crate::project::{self, Project};
+use crate::proto_files;
 use crate::report::excerpt;
 use crate::report::vetting::{self, SchemaRemarks, Told, VetReport};
 use crate::schema_files::{self, Source};
@@ -37,7 +38,9 @@ pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble>
         return Err(project::no_schemas(project.as_ref()).hint("`mervik vet SCHEMA...` names them"));
     }
     for named in named {
-        let vetted = match xsd_files::is_xsd(named, project.as_ref()) {
+        let is_proto = proto_files::is_proto(named, project.as_ref());
+        let vetted = match is_proto || xsd_files::is_xsd(named, project.as_ref()) {
+            true if is_proto => vet_proto(named, call, project.as_ref()),
             true => vet_xsd(named, call, project.as_ref()),
             false => vet_one(named, call, project.as_ref()).map(|(name, mended, vetted)| {
                 reached.extend(vetted.reached);
@@ -101,6 +104,15 @@ fn vet_xsd(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(St
     told.sort_by_key(|told| {
         (std::cmp::Reverse(told.severity == Severity::Error), told.severity, Arc::clone(&told.source), told.place)
     });
+    Ok((name, 0, told))
+}
+
+/// Vets a `.proto` or a descriptor set.
+fn vet_proto(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(String, usize, Vec<Told>), Trouble> {
+    let (name, compiled) = proto_files::read(named, &call.language, project)?;
+    let silenced = |told: &Told| project.is_some_and(|project| project.silence.iter().any(|id| *id == told.rule));
+    let mut told: Vec<Told> = compiled.remarks.into_iter().map(Told::from).filter(|told| !silenced(told)).collect();
+    told.sort_by_key(|told| (told.severity, Arc::clone(&told.source), told.place));
     Ok((name, 0, told))
 }
 

@@ -53,4 +53,4 @@ pub use remark::{Remark, rule};
 pub use rules::file::RuleText;
 pub use rules::table::{RULES as RULE_DOCS, RuleDoc, reference};
 pub use schema::{MessageId, Method, Schema};
-pub use source::{Fetch, FetchError, Fetched, Nowhere, RULES_NAME, RULES_TEXT, Source};
+pub use source::{Fetch, FetchError, Fetched, Nowhere, RULES_NAME, RULES_TEXT, Source, inline_schema};

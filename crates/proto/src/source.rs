@@ -41,17 +41,22 @@ pub trait Fetch {
         if !named.trim_start().starts_with('{') {
             return Err(FetchError { reason: format!("`{named}` is in no file that may be read"), hint: None });
         }
-        let uri = "urn:mervik:rule";
-        let options = mervik_json_schema::Options::default();
-        let compiled = mervik_json_schema::compile("schema", uri, named, "", &mut mervik_json_schema::Nowhere, options);
-        compiled.map_err(|errors| FetchError {
-            reason: errors
-                .iter()
-                .next()
-                .map_or_else(|| "is none".to_owned(), |error| format!("is none: {}", error.message())),
-            hint: None,
-        })
+        inline_schema(named)
     }
+}
+
+/// A JSON Schema from its text, which refers to nothing outside of it.
+///
+/// # Errors
+///
+/// What keeps it from being one, as a phrase that follows “the JSON Schema”.
+pub fn inline_schema(text: &str) -> Result<mervik_json_schema::Schema, FetchError> {
+    use mervik_json_schema::{Nowhere, Options, compile};
+    compile("schema", "urn:mervik:rule", text, "", &mut Nowhere, Options::default()).map_err(|errors| {
+        let first =
+            errors.iter().next().map_or_else(|| "is none".to_owned(), |error| format!("is none: {}", error.message()));
+        FetchError { reason: first, hint: None }
+    })
 }
 
 /// A file that was fetched.

@@ -5,6 +5,7 @@
 //! order of the numbers; no worker takes a batch that is [`AHEAD`] of what has been told, so a slow consumer of the
 //! results slows the workers down.
 
+mod frames;
 mod items;
 mod source;
 
@@ -13,12 +14,13 @@ use super::across::Key;
 use super::judge::{Bench, Judged, about};
 use super::piece::{Origin, Piece};
 use crate::status::Trouble;
+pub(crate) use frames::FrameSource;
 pub(crate) use items::{ItemSource, Items, too_long};
 use mervik_document::finding::rule;
 use mervik_document::{Finding, Place, Span, records};
 use mervik_formats::table::{self, Rows};
 use mervik_json_schema::Checker;
-use source::Buffer;
+pub(crate) use source::Buffer;
 pub(crate) use source::{Batch, Source, Supply, What};
 use std::collections::BTreeMap;
 use std::sync::mpsc::{Sender, channel};
@@ -236,7 +238,7 @@ pub(crate) fn check(bench: &mut Bench<'_>, mut rows: Option<&mut Rows<'_>>, batc
             check_items(bench, batch, columns, &mut result);
             return result;
         }
-        What::TooLong | What::Frame(_) => {
+        What::TooLong | What::Frame(_) | What::Messages(_) | What::Broken(..) => {
             let judged = match what {
                 What::Frame(frame) => bench.judge_frame(bytes, frame),
                 _ => Some(too_long(lines_before)),

@@ -52,7 +52,7 @@ impl<'s> Hand<'s> {
                 handed.records.extend(batch.items.iter().map(|range| self.item(&mut items, range)));
                 return handed;
             }
-            What::TooLong | What::Frame(_) => {
+            What::TooLong | What::Frame(_) | What::Messages(_) | What::Broken(..) => {
                 let judged = match what {
                     What::Frame(frame) => self.bench.judge_frame(bytes, frame),
                     _ => Some(too_long(lines_before)),

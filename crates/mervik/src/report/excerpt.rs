@@ -69,6 +69,31 @@ pub(crate) fn cut(line: &str, at: usize, length: usize, width: usize) -> Cut {
     cut
 }
 
+/// Bytes around a place in hexadecimal, with their offset in the input before them and carets below those that are meant.
+///
+/// `at` is an offset in `bytes`, which start `base` bytes into the input.
+pub(crate) fn hex(bytes: &[u8], base: u64, at: usize, length: usize, width: usize) -> Cut {
+    let label = format!("{:06x}  ", base + at as u64);
+    // Three columns a byte, one for its character, two between.
+    let room = (width.saturating_sub(label.len() + 2) / 4).clamp(8, 24);
+    let from = at.min(bytes.len()).saturating_sub(4);
+    let shown = bytes.get(from..bytes.len().min(from + room)).unwrap_or_default();
+    let label = format!("{:06x}  ", base + from as u64);
+    let (mut line, mut carets) = (label.clone(), " ".repeat(label.len()));
+    for (index, byte) in shown.iter().enumerate() {
+        let meant = (at..at + length.max(1)).contains(&(from + index));
+        line.push_str(&format!("{byte:02x} "));
+        carets.push_str(if meant { "^^ " } else { "   " });
+    }
+    // The place may be the end.
+    if at >= from + shown.len() {
+        carets.push_str("^^");
+    }
+    line.push_str(&" ".repeat((room - shown.len()) * 3 + 1));
+    line.extend(shown.iter().map(|byte| if (0x20..0x7f).contains(byte) { char::from(*byte) } else { '·' }));
+    Cut { line, carets: carets.trim_end().to_owned() }
+}
+
 /// A line with what is not to be shown taken out.
 #[derive(Debug, PartialEq, Eq)]
 pub(crate) struct Masked<'l> {

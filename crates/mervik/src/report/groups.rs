@@ -117,9 +117,18 @@ impl Groups {
     }
 }
 
-/// A JSON Pointer with `*` for every index.
+/// A JSON Pointer, or a field path, with `*` for every index.
 pub(crate) fn with_stars(pointer: &str) -> String {
     let is_index = |token: &str| !token.is_empty() && token.bytes().all(|byte| byte.is_ascii_digit());
+    if !pointer.starts_with('/') && pointer.contains('[') {
+        let mut parts = pointer.split('[');
+        let mut path = parts.next().unwrap_or("").to_owned();
+        for part in parts {
+            let (inside, rest) = part.split_once(']').unwrap_or((part, ""));
+            path.push_str(&format!("[{}]{rest}", if is_index(inside) { "*" } else { inside }));
+        }
+        return path;
+    }
     let tokens: Vec<&str> = pointer.split('/').map(|token| if is_index(token) { "*" } else { token }).collect();
     tokens.join("/")
 }

@@ -6,7 +6,7 @@ use super::groups::with_stars;
 use super::markup::escaped;
 use super::{Counts, Report};
 use crate::check::Judged;
-use mervik_document::{Severity, shown};
+use mervik_document::{Finding, Severity, shown};
 use std::collections::HashMap;
 use std::fmt::Write as _;
 use std::io::{self, Write};
@@ -299,13 +299,12 @@ fn article(document: &str, record: u64, judged: &Judged) -> String {
         let _ = writeln!(
             html,
             "<li data-rule=\"{}\" data-field=\"{}\"><div><span class=\"at\">{}</span> \
-             <span class=\"quiet\">line {}, column {}</span></div>\n\
+             <span class=\"quiet\">{}</span></div>\n\
              <div><span class=\"rule\">{} {weight}</span> <span class=\"message\">{}</span></div>",
             escaped(&finding.rule),
             escaped(&field_of(&finding.at)),
             escaped(&clipped(at)),
-            finding.place.line,
-            finding.place.column,
+            place_words(finding),
             escaped(&finding.rule),
             escaped(&clipped(&finding.message))
         );
@@ -393,6 +392,14 @@ impl<W: Write> Report for HtmlReport<W> {
         let page = self.page(totals);
         self.out.write_all(page.as_bytes())?;
         self.out.flush()
+    }
+}
+
+/// Where a finding is in its document.
+fn place_words(finding: &Finding) -> String {
+    match finding.wire.and_then(|wire| wire.offset) {
+        Some(offset) => format!("byte {offset}"),
+        None => format!("line {}, column {}", finding.place.line, finding.place.column),
     }
 }
 

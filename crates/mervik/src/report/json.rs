@@ -13,8 +13,15 @@ struct FindingJson<'f> {
     record: Option<u64>,
     rule: &'f str,
     at: &'f str,
-    line: u64,
-    column: u64,
+    /// Of binary messages `null`.
+    line: Option<u64>,
+    column: Option<u64>,
+    /// Bytes before what is meant, in a binary message.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    offset: Option<u64>,
+    /// The number of the field of a protobuf message.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    field: Option<u32>,
     schema: Option<&'f str>,
     schema_at: Option<&'f str>,
     severity: &'f str,
@@ -27,12 +34,15 @@ struct FindingJson<'f> {
 
 impl<'f> FindingJson<'f> {
     fn new(finding: &'f Finding, record: Option<u64>) -> Self {
+        let offset = finding.wire.and_then(|wire| wire.offset);
         FindingJson {
             record,
             rule: &finding.rule,
             at: &finding.at,
-            line: finding.place.line,
-            column: finding.place.column,
+            line: offset.is_none().then_some(finding.place.line),
+            column: offset.is_none().then_some(finding.place.column),
+            offset,
+            field: finding.wire.and_then(|wire| wire.field),
             schema: finding.schema.as_ref().map(|place| &*place.source),
             schema_at: finding.schema.as_ref().map(|place| place.at.as_str()),
             severity: finding.severity.word(),

@@ -50,7 +50,7 @@ impl<W: Write> Report for JunitReport<W> {
             let told = judged.findings.iter().filter(move |(finding, _)| weight(finding.severity));
             told.map(|(finding, _)| {
                 let at = if finding.at.is_empty() { "the whole" } else { &finding.at };
-                let place = format!("{document}:{}:{}", finding.place.line, finding.place.column);
+                let place = super::place_of(document, finding);
                 let schema = finding.schema.as_ref();
                 let schema = schema.map_or(String::new(), |rule| format!(" [{}:{}]", rule.source, rule.place.line));
                 let hint = finding.hint.as_ref().map_or(String::new(), |hint| format!(" ({hint})"));

@@ -80,7 +80,13 @@ fn result(document: &str, number: u64, finding: &Finding, index: usize) -> Value
         },
         "message": { "text": text },
         "locations": [{
-            "physicalLocation": place(document, finding.place.line, finding.place.column),
+            "physicalLocation": match finding.wire.and_then(|wire| wire.offset) {
+                Some(offset) => json!({
+                    "artifactLocation": { "uri": uri_of(document) },
+                    "region": { "byteOffset": offset, "byteLength": finding.span.end - finding.span.start },
+                }),
+                None => place(document, finding.place.line, finding.place.column),
+            },
             "logicalLocations": [{ "fullyQualifiedName": format!("{}: {}", super::record_words(number), finding.at) }],
         }],
         "properties": { "record": number, "at": finding.at },

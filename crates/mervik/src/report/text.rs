@@ -25,14 +25,17 @@ impl<W: Write> TextReport<W> {
 
     fn finding(&mut self, document: &str, number: u64, finding: &Finding, cut: Option<&Cut>) -> io::Result<()> {
         let paint = self.paint;
-        let place = format!("{document}:{}:{}", finding.place.line, finding.place.column);
+        let place = super::place_of(document, finding);
+        let number_of_field = finding.wire.and_then(|wire| wire.field);
+        let field = number_of_field.map_or(String::new(), |number| format!("   field {number}"));
         let tone = if finding.severity == Severity::Error { Tone::Bad } else { Tone::Doubt };
         writeln!(
             self.out,
-            "{}   {}   {}",
+            "{}   {}   {}{}",
             paint.tone(Tone::Place, printable(&place)),
             super::record_words(number),
-            paint.tone(Tone::Place, shown::text(&in_words(&finding.at)))
+            paint.tone(Tone::Place, shown::text(&in_words(&finding.at))),
+            paint.tone(Tone::Quiet, field)
         )?;
         let rule = paint.tone(Tone::Quiet, format!("{}:", finding.rule));
         writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&finding.message)))?;

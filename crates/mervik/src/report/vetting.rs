@@ -43,6 +43,13 @@ impl From<mervik_xsd::Remark> for Told {
     }
 }
 
+impl From<mervik_proto::Remark> for Told {
+    fn from(remark: mervik_proto::Remark) -> Self {
+        let mervik_proto::Remark { rule, severity, source, at, place, line_text, width, message, hint } = remark;
+        Told { rule, severity, source, at, place, line_text, width, message, hint, fix: None }
+    }
+}
+
 /// What there is to say about one schema.
 pub(crate) struct SchemaRemarks {
     pub(crate) name: String,

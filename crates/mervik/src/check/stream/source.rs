@@ -5,6 +5,7 @@ use super::{Cut, MAX_RECORD};
 use crate::input::{CHUNK, Input};
 use crate::status::Trouble;
 use mervik_document::records;
+use mervik_proto::Framing;
 use std::io::Read;
 use std::ops::Range;
 
@@ -31,6 +32,10 @@ pub(crate) enum What {
     Items { columns: u64 },
     /// What stands around the items of an array.
     Frame(Frame),
+    /// Binary messages, each after its length; `lines_before` counts bytes.
+    Messages(Framing),
+    /// Something after which no message can be found: the rule, what was expected, what was found.
+    Broken(&'static str, &'static str, &'static str),
 }
 
 /// Room for a batch, which a worker keeps.
@@ -67,6 +72,10 @@ impl Feed {
     pub(super) fn new(input: &mut Input) -> Feed {
         let rest = std::mem::replace(&mut input.rest, Box::new(std::io::empty()));
         Feed { name: input.name.clone(), rest, ended: input.at_end }
+    }
+
+    pub(super) fn of(name: &str, rest: Box<dyn Read + Send>, ended: bool) -> Feed {
+        Feed { name: name.to_owned(), rest, ended }
     }
 
     /// One read; 0 bytes at the end.
@@ -108,6 +117,12 @@ impl Source {
     pub(crate) fn new(input: &mut Input, cut: Cut, lines: u64) -> Self {
         let (feed, carried) = (Feed::new(input), std::mem::take(&mut input.head));
         Source { feed, cut, carried, searched: false, lines, taken: 0, short: input.at_end }
+    }
+
+    /// A stream of lines of which `head` has been read already; `ended` says that this is all of it.
+    pub(crate) fn of(name: &str, head: Vec<u8>, rest: Box<dyn Read + Send>, ended: bool) -> Self {
+        let feed = Feed::of(name, rest, ended);
+        Source { feed, cut: Cut::Lines, carried: head, searched: false, lines: 0, taken: 0, short: ended }
     }
 
     /// Reads to the end of a line that is too long and keeps what follows it.

@@ -1,0 +1,288 @@
+//! `.proto` files and descriptor sets: which calls are about one, what they import, and the rules beside them.
+
+use crate::args::{DirectionName, LanguageOptions, MessageOptions};
+use crate::project::{self, Project};
+use crate::report::vetting::Told;
+use crate::schema_files;
+use crate::status::Trouble;
+use crate::style::Paint;
+use mervik_document::Severity;
+use mervik_formats::{Reading, toml, yaml};
+use mervik_proto::{Compiled, Fetch, FetchError, Fetched, MessageId, RuleText, Schema, Source};
+use std::fs::File;
+use std::io::Read;
+use std::path::{Path, PathBuf};
+
+/// How many bytes of a file tell its language.
+const HEAD: u64 = 4096;
+
+/// The words that a `.proto` starts with.
+const FIRST: &[&str] = &["syntax", "edition", "package", "import", "option", "message", "enum", "service", "extend"];
+
+/// Whether a name of a schema leads to a `.proto` or a descriptor set: by its content, then by its extension.
+pub(crate) fn is_proto(named: &str, project: Option<&Project>) -> bool {
+    let (path, _) = entry_path(named, project);
+    let extension = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
+    let mut head = Vec::new();
+    let read = File::open(&path).and_then(|file| file.take(HEAD).read_to_end(&mut head));
+    match (read, std::str::from_utf8(&head)) {
+        (Ok(_), _) if is_set(&head) => true,
+        (Ok(_), Ok(text)) => {
+            let first: String = first_word(text).chars().take_while(char::is_ascii_alphabetic).collect();
+            FIRST.contains(&first.as_str())
+                || (extension == "proto" && first.is_empty() && !text.starts_with(['{', '<']))
+        }
+        _ => extension == "proto",
+    }
+}
+
+/// What stands after comments and space.
+fn first_word(text: &str) -> &str {
+    let mut rest = text.trim_start_matches('\u{feff}');
+    loop {
+        rest = rest.trim_start();
+        rest = match (rest.strip_prefix("//"), rest.strip_prefix("/*")) {
+            (Some(comment), _) => comment.split_once('\n').map_or("", |(_, after)| after),
+            (_, Some(comment)) => comment.split_once("*/").map_or("", |(_, after)| after),
+            _ => return rest,
+        };
+    }
+}
+
+/// Whether bytes are a descriptor set: the field 1 of a message, whose first field is the name of a file.
+fn is_set(head: &[u8]) -> bool {
+    let Some((b'\x0a', rest)) = head.split_first() else { return false };
+    let length = rest.iter().take_while(|byte| **byte >= 0x80).count() + 1;
+    rest.get(length) == Some(&0x0a)
+        && head.iter().take(16).any(|byte| *byte < b'\t' || *byte >= 0x80 || *byte == b'\x0a')
+        && rest.get(length + 2..).is_some_and(|name| name.windows(6).take(256).any(|part| part == b".proto"))
+}
+
+/// The path that a name leads to, and its place in the project file.
+fn entry_path<'p>(named: &str, project: Option<&'p Project>) -> (PathBuf, Option<(&'p Project, &'p project::Entry)>) {
+    let entry = project.and_then(|project| Some((project, project.schema(named)?)));
+    let path = entry.map_or(PathBuf::from(named), |(project, entry)| project.path(Path::new(&entry.path)));
+    (path, entry)
+}
+
+/// A schema with all that there is to say about it, and the name that people know it by.
+///
+/// # Errors
+///
+/// A file that cannot be read.
+pub(crate) fn read(
+    named: &str,
+    options: &LanguageOptions,
+    project: Option<&Project>,
+) -> Result<(String, Compiled), Trouble> {
+    let (path, entry) = entry_path(named, project);
+    let name = path.display().to_string();
+    let bytes = std::fs::read(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
+    let mut rule_paths: Vec<PathBuf> = options.rules.clone();
+    let mut include_paths: Vec<PathBuf> = options.includes.clone();
+    if let Some((project, entry)) = entry {
+        rule_paths.extend(entry.rules.iter().map(|path| project.path(path)));
+        include_paths.extend(entry.include.iter().map(|path| project.path(path)));
+    }
+    let rules: Vec<RuleText> = rule_paths.iter().map(|path| rule_text(path)).collect::<Result<_, _>>()?;
+    let mut imports = Imports::new(&path, &include_paths, options, project)?;
+    let source = match is_set(&bytes) {
+        true => Source::Set { name: name.clone(), bytes },
+        false => {
+            let text = String::from_utf8(bytes).map_err(|error| {
+                let at = error.utf8_error().valid_up_to();
+                Trouble::new(format!("the schema `{name}` is not UTF-8: byte {at} is out of place"))
+            })?;
+            Source::Text { name: name.clone(), import: imports.own_name(&path), text }
+        }
+    };
+    Ok((name, mervik_proto::compile(source, &rules, &mut imports)))
+}
+
+/// Reads and compiles the schema that `--schema` names.
+///
+/// # Errors
+///
+/// A file that cannot be read, and a schema that does not compile.
+pub(crate) fn load(
+    named: &str,
+    options: &LanguageOptions,
+    project: Option<&Project>,
+    paint: Paint,
+) -> Result<Schema, Trouble> {
+    let (name, compiled) = read(named, options, project)?;
+    if !compiled.is_broken() {
+        return Ok(compiled.schema);
+    }
+    let errors = compiled.remarks.into_iter().filter(|remark| remark.severity == Severity::Error);
+    let errors: Vec<Told> = errors.map(Told::from).collect();
+    Err(schema_files::no_schema(&name, errors.iter(), paint))
+}
+
+/// The message that documents are: as `--type` or `--service` says, else the project file, else the only one it can be.
+///
+/// # Errors
+///
+/// Names that lead nowhere, and a schema with several messages that nobody chose among.
+pub(crate) fn message(
+    schema: &Schema,
+    named: &str,
+    root: Option<&str>,
+    messages: &MessageOptions,
+    direction: Option<DirectionName>,
+    project: Option<&Project>,
+) -> Result<MessageId, Trouble> {
+    let of_project = entry_path(named, project).1.and_then(|(_, entry)| entry.r#type.as_deref());
+    let mut wanted = root.or(of_project).map(str::to_owned);
+    if let Some(service) = &messages.service {
+        if root.is_some() {
+            return Err(Trouble::new("`--type` and `--service` both say what the messages are: one of them is enough"));
+        }
+        let method = schema.methods().iter().find(|method| method.name == *service);
+        let Some(method) = method else {
+            let trouble = Trouble::new(format!("there is no method `{service}` in `{named}`"));
+            let names: Vec<&str> = schema.methods().iter().map(|method| method.name.as_str()).collect();
+            return Err(trouble.hint(match names.as_slice() {
+                [] => "the file has no services".to_owned(),
+                names => format!("there are {}", names.join(", ")),
+            }));
+        };
+        wanted = Some(match direction {
+            Some(DirectionName::Request) => method.request.clone(),
+            Some(DirectionName::Response) => method.response.clone(),
+            None => {
+                let trouble = Trouble::new(format!("`{service}` has a request and a response"));
+                return Err(trouble.hint("`--direction request` or `--direction response` says which one is meant"));
+            }
+        });
+    }
+    let names: Vec<&str> = schema.own_messages().collect();
+    let listed = match names.as_slice() {
+        [] => "the file has no messages".to_owned(),
+        names if names.len() > 12 => format!("there are {} and {} more", names[..12].join(", "), names.len() - 12),
+        names => format!("there are {}", names.join(", ")),
+    };
+    match wanted {
+        Some(wanted) => schema.find(&wanted).ok_or_else(|| {
+            let near = mervik_document::near::nearest(&wanted, names.iter().copied());
+            let hint = near.map_or(listed, |near| format!("`{near}` is near"));
+            Trouble::new(format!("there is no message `{wanted}` in `{named}`")).hint(hint)
+        }),
+        None => schema.only_message().ok_or_else(|| {
+            Trouble::new(format!("`{named}` has several messages that documents may be"))
+                .hint(format!("`--type NAME` says which: {listed}"))
+        }),
+    }
+}
+
+/// A file of rules, as JSON with its places.
+fn rule_text(path: &Path) -> Result<RuleText, Trouble> {
+    let name = path.display().to_string();
+    let written =
+        std::fs::read_to_string(path).map_err(|error| Trouble::file("cannot read the rules", path, &error))?;
+    let extension = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
+    let (json, places) = match extension {
+        "toml" => toml::read(&written).map(|Reading { json, origins }| (json, origins.places().to_vec())),
+        "yaml" | "yml" => match yaml::read(&written) {
+            (_, Some(fault)) => Err(fault),
+            (mut documents, None) => {
+                let Reading { json, origins } = documents.pop().unwrap_or_default();
+                Ok((json, origins.places().to_vec()))
+            }
+        },
+        _ => Ok((written.clone(), Vec::new())),
+    }
+    .map_err(|fault| {
+        let place = mervik_document::LineIndex::new(&written).place(&written, fault.span.start);
+        Trouble::new(format!("the rules `{name}`, line {}, column {}: {}", place.line, place.column, fault.message))
+    })?;
+    Ok(RuleText { name, json, written, places })
+}
+
+/// Where a `.proto` may import from.
+struct Imports {
+    folders: Vec<PathBuf>,
+    maps: Vec<(String, PathBuf)>,
+    /// Whether folders were named.
+    named: bool,
+    language: LanguageOptions,
+}
+
+impl Imports {
+    /// The folders that are named; else that of the file and those above it, up to the project's or the current one.
+    fn new(
+        path: &Path,
+        includes: &[PathBuf],
+        options: &LanguageOptions,
+        project: Option<&Project>,
+    ) -> Result<Imports, Trouble> {
+        let language =
+            LanguageOptions { maps: options.maps.clone(), allowed: options.allowed.clone(), ..Default::default() };
+        for dir in includes {
+            if !dir.is_dir() {
+                return Err(Trouble::new(format!("`--include {}`: there is no such folder", dir.display())));
+            }
+        }
+        let mut folders = includes.to_vec();
+        let named = !folders.is_empty();
+        if !named {
+            let here = std::env::current_dir().ok();
+            let top = project.map(|project| project.folder().clone()).or(here).unwrap_or_default();
+            let top = std::fs::canonicalize(top).unwrap_or_default();
+            for folder in path.ancestors().skip(1) {
+                let folder = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
+                folders.push(folder.to_owned());
+                let found = std::fs::canonicalize(folder).unwrap_or_default();
+                // The file's own folder always counts; those above only within the project.
+                if found == top || !found.starts_with(&top) {
+                    break;
+                }
+            }
+        }
+        let maps = options.maps.iter().filter_map(|map| map.split_once('='));
+        let maps = maps.map(|(prefix, dir)| (prefix.to_owned(), PathBuf::from(dir))).collect();
+        Ok(Imports { folders, maps, named, language })
+    }
+
+    /// The name by which others import a file: its path from the folder that imports come from.
+    fn own_name(&self, path: &Path) -> String {
+        let within = self.folders.iter().filter(|_| self.named).find_map(|folder| path.strip_prefix(folder).ok());
+        let name = within.or_else(|| path.file_name().map(Path::new)).unwrap_or(path);
+        name.to_string_lossy().replace('\\', "/")
+    }
+}
+
+impl Fetch for Imports {
+    fn fetch(&mut self, import: &str) -> Result<Fetched, FetchError> {
+        let mapped = self
+            .maps
+            .iter()
+            .filter_map(|(prefix, dir)| Some(dir.join(import.strip_prefix(prefix.as_str())?.trim_start_matches('/'))));
+        let candidates = mapped.chain(self.folders.iter().map(|folder| folder.join(import)));
+        let Some(found) = candidates.filter(|path| path.is_file()).next() else {
+            let folders: Vec<String> = self.folders.iter().map(|folder| format!("`{}`", folder.display())).collect();
+            return Err(FetchError {
+                reason: format!("is in none of {}", folders.join(", ")),
+                hint: Some("`--include DIR` says where imports are".to_owned()),
+            });
+        };
+        let text = std::fs::read_to_string(&found)
+            .map_err(|error| FetchError { reason: format!("cannot be read: {error}"), hint: None })?;
+        let name = found.strip_prefix(".").unwrap_or(&found).display().to_string();
+        Ok(Fetched { name, text })
+    }
+
+    fn json_schema(&mut self, named: &str, from: &str) -> Result<mervik_json_schema::Schema, FetchError> {
+        if named.trim_start().starts_with('{') {
+            return mervik_proto::inline_schema(named);
+        }
+        let beside = Path::new(from).parent().unwrap_or(Path::new("")).join(named);
+        let refused = |reason: String| FetchError { reason: format!("`{named}` {reason}"), hint: None };
+        if !beside.is_file() {
+            return Err(refused(format!("is no file: there is no `{}`", beside.display())));
+        }
+        let path = beside.display().to_string();
+        schema_files::load(&path, &self.language, None, |options| options, Paint::plain())
+            .map_err(|trouble| refused(format!("cannot be used: {}", trouble.message())))
+    }
+}
