@@ -522,6 +522,10 @@ pub(crate) struct MessageOptions {
     #[arg(long, value_name = "package.Service/Method")]
     pub(crate) service: Option<String>,
 
+    /// Ask for types alone, not for rules: to look at messages that break them
+    #[arg(long)]
+    pub(crate) types_only: bool,
+
     /// Binary messages are written as text
     #[arg(long, value_name = "ENCODING")]
     pub(crate) encoding: Option<EncodingName>,

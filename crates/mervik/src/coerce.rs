@@ -2,6 +2,7 @@
 
 mod hand;
 mod output;
+mod proto;
 mod tell;
 mod xml;
 
@@ -11,6 +12,7 @@ use crate::check::{self, Ended, Judge, Reading, Way, inputs};
 use crate::input::{Input, Layout};
 use crate::progress::Progress;
 use crate::project::Project;
+use crate::proto_files;
 use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
@@ -31,6 +33,9 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
     let wanted = |options| Options { coerce: true, ..options };
     let paint = Paint::for_stderr(color);
     let project = Project::around()?;
+    if proto_files::is_proto(&call.schema, project.as_ref()) {
+        return proto::run(call, project.as_ref(), paint);
+    }
     if xsd_files::is_xsd(&call.schema, project.as_ref()) {
         return xml::run(call, project.as_ref(), paint);
     }

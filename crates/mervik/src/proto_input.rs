@@ -188,5 +188,10 @@ pub(crate) fn options(messages: &MessageOptions, unknown: Unknown) -> Result<Opt
         })?,
         None => Timestamp::now(),
     };
-    Ok(Options { max_depth: usize::from(messages.max_depth), unknown, now: now.as_nanosecond() })
+    Ok(Options {
+        max_depth: usize::from(messages.max_depth),
+        unknown,
+        now: now.as_nanosecond(),
+        rules: !messages.types_only,
+    })
 }

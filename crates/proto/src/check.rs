@@ -34,6 +34,8 @@ pub struct Options {
     pub unknown: Unknown,
     /// What `now` means in rules: nanoseconds since 1970.
     pub now: i128,
+    /// Whether rules are asked; types always are.
+    pub rules: bool,
 }
 
 /// The depth that binary and text parsers of the language allow by default.
@@ -41,7 +43,7 @@ pub const MAX_DEPTH: usize = 100;
 
 impl Default for Options {
     fn default() -> Self {
-        Options { max_depth: MAX_DEPTH, unknown: Unknown::Keep, now: 0 }
+        Options { max_depth: MAX_DEPTH, unknown: Unknown::Keep, now: 0, rules: true }
     }
 }
 
@@ -84,7 +86,8 @@ impl Check<'_> {
             // What is in an entry of a map keeps the rules of the map.
             let in_map = entry.is_some_and(|entry| entry.map_entry);
             let ruled = if in_map { tree.field(node.parent, schema) } else { field };
-            let still = inherits(&quiet)
+            let still = !self.options.rules
+                || inherits(&quiet)
                 || ruled.is_some_and(|field| field.unchecked)
                 || matches!(node.value, Stored::Message(id) if schema.message(id).unchecked);
             for (flags, value) in [(&mut gone, lost), (&mut quiet, still)] {

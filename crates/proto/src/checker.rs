@@ -171,6 +171,9 @@ fn drop_unknown(tree: &mut Tree) -> Vec<Change> {
     changes.collect()
 }
 
+/// What stands in the place of a value that is not to be shown.
+const MASK: &str = "\"•••\"";
+
 /// One change, as lists of changes have it.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Changed {
@@ -226,7 +229,9 @@ impl Read<'_, '_> {
             let path = crate::tree::path(&self.tree, self.schema, self.source, change.at);
             let steps = [path, change.step.clone().unwrap_or_default()];
             let steps: Vec<String> = steps.into_iter().filter(|step| !step.is_empty()).collect();
-            Changed { at: steps.join("."), from: change.from.clone(), to: change.to.clone(), reason: change.reason }
+            let secret = self.tree.field(change.at, self.schema).is_some_and(|field| field.secret);
+            let shown = |text: &String| if secret && !text.is_empty() { MASK.to_owned() } else { text.clone() };
+            Changed { at: steps.join("."), from: shown(&change.from), to: shown(&change.to), reason: change.reason }
         });
         told.collect()
     }

@@ -36,7 +36,7 @@ pub(crate) fn holds(
     scratch.counts.clear();
     scratch.unique.clear();
     let mut straight = Straight { schema, options, scratch };
-    straight.message(schema.message(message), bytes, 1, false).is_ok()
+    straight.message(schema.message(message), bytes, 1, !options.rules).is_ok()
 }
 
 struct Straight<'v> {
@@ -151,7 +151,7 @@ impl Straight<'_> {
                 }
                 self.scalar(value, inner.ty, &field.rules, quiet)
             }
-            Some(WellKnown::Struct | WellKnown::Value | WellKnown::ListValue) if field.rules.is_empty() => {
+            Some(WellKnown::Struct | WellKnown::Value | WellKnown::ListValue) if quiet || field.rules.is_empty() => {
                 self.message(message, bytes, depth, quiet)
             }
             Some(_) => Err(Closer),

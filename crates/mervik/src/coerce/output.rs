@@ -169,6 +169,14 @@ impl Output {
         }
     }
 
+    /// Writes bytes as they are.
+    pub(super) fn write_bytes(&mut self, bytes: &[u8]) -> Result<(), Ended> {
+        match &mut self.target {
+            Target::Stdout(out) => Ok(out.write_all(bytes)?),
+            Target::File(whole) => whole.file.write_all(bytes).map_err(|error| Ended::Trouble(whole.failed(&error))),
+        }
+    }
+
     fn formatted(&mut self, format: FormatName, json: &str) -> Result<String, Ended> {
         let mut tape = std::mem::take(&mut self.tape);
         let read = json::read(json, &mut tape);
@@ -211,12 +219,7 @@ impl Output {
     }
 
     fn put(&mut self, text: &str) -> Result<(), Ended> {
-        match &mut self.target {
-            Target::Stdout(out) => Ok(out.write_all(text.as_bytes())?),
-            Target::File(whole) => {
-                whole.file.write_all(text.as_bytes()).map_err(|error| Ended::Trouble(whole.failed(&error)))
-            }
-        }
+        self.write_bytes(text.as_bytes())
     }
 
     /// Writes what is left to be written.

@@ -269,7 +269,9 @@ fn read_batch(
 ) -> Part {
     let mut part = Part::new(text_only, batch.bytes.len());
     match batch.what {
-        What::TooLong | What::Messages(_) | What::Broken(..) => part.unread.push((batch.lines_before + 1, "the record is too long".to_owned())),
+        What::TooLong | What::Messages(_) | What::Broken(..) => {
+            part.unread.push((batch.lines_before + 1, "the record is too long".to_owned()))
+        }
         What::Frame(_) => {
             // What stands around the records is no sample; it only says whether the document goes on.
             let text = String::from_utf8_lossy(batch.bytes);
