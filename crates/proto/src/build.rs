@@ -223,6 +223,7 @@ impl Builder<'_> {
             map_entry: message.is_map_entry(),
             unchecked: said.iter().any(|raw| raw.name == "unchecked" && raw.is_on()),
             ends: false,
+            at_end: Box::default(),
             oneofs,
         };
         let own = message.fields().map(|field| Declared::of_field(&field, &features, &at));
@@ -297,6 +298,8 @@ impl Builder<'_> {
             let asked = |field: &Field| field.required || field.must.is_some() || !field.list.is_empty();
             message.ends =
                 message.fields.iter().any(asked) || message.oneofs.iter().any(|oneof| oneof.required.is_some());
+            let fields = (0..).zip(&message.fields).filter(|(_, field)| asked(field) || field.oneof.is_some());
+            message.at_end = fields.map(|(index, _)| index).collect();
         }
         self.pass_by_default(schema);
     }

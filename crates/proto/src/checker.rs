@@ -60,6 +60,12 @@ impl<'s> Checker<'s> {
         verdict::holds(self.schema, self.message, bytes, &self.options, &mut self.scratch)
     }
 
+    /// Goes over the tags and lengths of a message and its messages, and looks at no value: what everything else is measured by.
+    #[doc(hidden)]
+    pub fn walk(&self, bytes: &[u8]) -> bool {
+        verdict::walk(self.schema, self.message, bytes)
+    }
+
     /// Reads and checks a message.
     pub fn read<'d>(&self, form: Form<'d>) -> Read<'s, 'd> {
         self.read_as(form, None)

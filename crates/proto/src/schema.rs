@@ -262,6 +262,8 @@ pub(crate) struct Message {
     pub(crate) unchecked: bool,
     /// Whether there is something to be said at its end: required fields and oneofs, numbers of items.
     pub(crate) ends: bool,
+    /// The fields that are asked for then, and those of oneofs.
+    pub(crate) at_end: Box<[u32]>,
 }
 
 impl Message {
@@ -424,6 +426,7 @@ impl Message {
             map_entry: false,
             unchecked: false,
             ends: false,
+            at_end: Box::default(),
         }
     }
 }

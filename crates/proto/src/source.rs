@@ -298,7 +298,6 @@ impl Reader<'_> {
                     let back = |at: usize| as_syntax.as_ref().map_or(at, |made| made.original(at));
                     let mut remark = file.remark(Severity::Error, rule::SYNTAX, back(start), back(end));
                     remark.message = words::ours(&one.to_string());
-                    remark.hint = one.help().map(|help| words::ours(&help.to_string()));
                     self.sources.remarks.push(remark);
                 }
                 self.sources.files.insert(import, file);
@@ -327,8 +326,7 @@ fn linking(file: &File, error: DescriptorError) -> Vec<Remark> {
         let (start, end) = span_of(one).unwrap_or((0, 0));
         let mut remark = file.remark(Severity::Error, rule::LINK, start, end);
         remark.message = words::ours(&one.to_string());
-        let options_hint = words::hint(&remark.message);
-        remark.hint = options_hint.or_else(|| one.help().map(|help| words::ours(&help.to_string())));
+        remark.hint = words::hint(&remark.message);
         remark
     });
     told.collect()

@@ -9,7 +9,6 @@ use crate::rules::{Rules, Test, limits};
 use crate::schema::{Field, Message, MessageId, Schema, Shape, Type, WellKnown, WireType};
 use crate::value::Scalar;
 use crate::wire::Cursor;
-use std::hash::{DefaultHasher, Hash, Hasher};
 
 /// A closer look is needed.
 struct Closer;
@@ -37,6 +36,24 @@ pub(crate) fn holds(
     scratch.unique.clear();
     let mut straight = Straight { schema, options, scratch };
     straight.message(schema.message(message), bytes, 1, !options.rules).is_ok()
+}
+
+/// Whether tags and lengths can be gone over, of messages within messages too.
+pub(crate) fn walk(schema: &Schema, message: MessageId, bytes: &[u8]) -> bool {
+    let message = schema.message(message);
+    let mut cursor = Cursor::new(bytes, 0);
+    while !cursor.is_at_end() {
+        let Ok(tag) = cursor.tag() else { return false };
+        match message.field(tag.number).map(|(_, field)| field.ty) {
+            Some(Type::Message(inner)) if tag.wire == WireType::Length => match cursor.run() {
+                Ok(run) if walk(schema, inner, run) => {}
+                _ => return false,
+            },
+            _ if cursor.skip(tag, 0).is_err() => return false,
+            _ => {}
+        }
+    }
+    true
 }
 
 struct Straight<'v> {
@@ -259,16 +276,20 @@ impl Straight<'_> {
     }
 
     fn note(&mut self, index: u32, value: Scalar<'_>) {
-        let mut hasher = DefaultHasher::new();
-        match value {
-            Scalar::Text(text) => text.hash(&mut hasher),
-            Scalar::Bytes(bytes) => bytes.hash(&mut hasher),
-            Scalar::Bool(value) => value.hash(&mut hasher),
-            Scalar::Float(value) => value.to_bits().hash(&mut hasher),
-            Scalar::Double(value) => value.to_bits().hash(&mut hasher),
-            value => value.integer().hash(&mut hasher),
-        }
-        self.scratch.unique.push((index, hasher.finish()));
+        // Values that only look the same are looked at more closely.
+        let mix = |hash: u64, word: u64| (hash.rotate_left(5) ^ word).wrapping_mul(0x517c_c1b7_2722_0a95);
+        let bytes = |bytes: &[u8]| bytes.iter().fold(0, |hash, byte| mix(hash, u64::from(*byte)));
+        let hash = match value {
+            Scalar::Text(text) => bytes(text.as_bytes()),
+            Scalar::Bytes(run) => bytes(run),
+            Scalar::Bool(value) => u64::from(value),
+            Scalar::Float(value) => u64::from(value.to_bits()),
+            Scalar::Double(value) => value.to_bits(),
+            Scalar::Int(value) => value as u64,
+            Scalar::Uint(value) => value,
+            Scalar::Enum(value) => i64::from(value) as u64,
+        };
+        self.scratch.unique.push((index, hash));
     }
 
     fn end(&mut self, message: &Message, base: usize, unique: usize, quiet: bool) -> Result<(), Closer> {
@@ -277,7 +298,10 @@ impl Straight<'_> {
         if message.oneofs.len() > chosen.len() {
             return Err(Closer);
         }
-        for (field, count) in message.fields.iter().zip(counts) {
+        for index in &message.at_end {
+            let (Some(field), Some(count)) = (message.fields.get(*index as usize), counts.get(*index as usize)) else {
+                continue;
+            };
             if let Some(slot) = field.oneof.and_then(|oneof| chosen.get_mut(oneof as usize)) {
                 *slot += count;
             }

@@ -172,7 +172,11 @@ fn any(check: &mut Check<'_>, id: NodeId, span: Span, field: Option<&Field>) {
         check.failures.push(Failure::new(mervik_document::finding::rule::NESTING, id, span, expected));
         return;
     }
-    let Some(Scalar::Bytes(bytes)) = check.tree.get(id, 2, check.schema, check.source) else { return };
+    // Nothing is the empty message.
+    let bytes = match check.tree.get(id, 2, check.schema, check.source) {
+        Some(Scalar::Bytes(bytes)) => bytes,
+        _ => b"",
+    };
     let mut tree = Tree::default();
     let mut failures = crate::read::wire::read(check.schema, inner, bytes, check.options.max_depth, &mut tree);
     failures.extend(super::check(check.schema, &tree, bytes, check.options, check.any + 1));

@@ -52,7 +52,7 @@ pub(crate) fn read(schema: &Schema, message: MessageId, document: &Document<'_>,
     let mut reader = Reader { schema, level, cleans, max_depth, tree, reading: Reading::default(), any: 0 };
     for twice in document.tape().duplicates() {
         let failure = Failure::new(shared::DUPLICATE_NAME, NodeId::ROOT, document.span(twice.name), "each name once");
-        reader.reading.failures.push(failure.found(document.text_of(twice.name).to_owned()));
+        reader.reading.failures.push(failure.found(document.text_of(twice.name)));
     }
     reader.whole(NodeId::ROOT, message, root, 1);
     reader.reading

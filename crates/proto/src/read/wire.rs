@@ -169,7 +169,7 @@ impl Reader<'_> {
                         Ok(None) => {}
                         // The run is whole: what comes after it can be read.
                         Err(broken) => {
-                            self.broken(node, message, broken, from, from, end);
+                            self.broken(node, message, broken, from, at, end);
                             break;
                         }
                     }
@@ -288,7 +288,7 @@ impl Reader<'_> {
             Broken::Length(length) => (
                 rule::LENGTH,
                 format!("the {} that are announced", has(length as usize)),
-                format!("{} to the end", has(rest)),
+                format!("{} to the end", has(rest.saturating_sub(varint_len(length)))),
             ),
             Broken::GroupEnd(number) => (
                 rule::GROUP,
@@ -308,4 +308,9 @@ impl Reader<'_> {
         failure.step = field.map(crate::schema::Field::step);
         self.failures.push(failure);
     }
+}
+
+/// How many bytes a varint takes.
+fn varint_len(value: u64) -> usize {
+    (64 - (value | 1).leading_zeros() as usize).div_ceil(7)
 }

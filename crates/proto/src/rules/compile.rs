@@ -535,7 +535,7 @@ fn limit(ty: Type, number: f64, written: Option<&str>, side: Side) -> Result<Lim
     let text = written.map_or_else(|| crate::value::double(number), str::to_owned);
     // An integer that was rounded on its way into a double is not what was meant.
     let meant = text.parse::<i128>().ok();
-    if number.abs() > EXACT && ty.integers().is_some() && meant.is_some_and(|meant| meant != number as i128) {
+    if number.abs() >= EXACT && ty.integers().is_some() && meant.is_some_and(|meant| meant != number as i128) {
         let message = format!("`{text}` is rounded to {:.0}, because bounds are doubles", number);
         return Err((message, Some("a bound near by that is a multiple of a power of two is exact".to_owned())));
     }

@@ -80,7 +80,8 @@ impl Options<'_> {
 
     /// The part of the text that belongs to a path.
     fn span(&self, at: &At<'_>, path: &[i32]) -> Option<(usize, usize)> {
-        let file = self.sources.files.get(at.import)?;
+        // Of a descriptor set there is no text.
+        let file = self.sources.files.get(at.import).filter(|file| !file.text.is_empty())?;
         let info = at.proto.source_code_info.as_ref()?;
         let found = info.location.iter().find(|location| location.path == path)?;
         let number = |value: i32| usize::try_from(value).unwrap_or(0);
@@ -101,12 +102,16 @@ impl Options<'_> {
         let mut found = Vec::new();
         for (field, value) in message.fields() {
             path.push(field.number() as i32);
-            let own = self.span(at, path).or(within);
+            let own = self.span(at, path);
             let values: Vec<&Value> = match value {
                 Value::List(values) => values.iter().collect(),
                 value => vec![value],
             };
             for (nth, value) in values.into_iter().enumerate() {
+                // One of several that are written one by one has a place of its own.
+                path.push(nth as i32);
+                let own = self.span(at, path).or(own).or(within);
+                path.pop();
                 let file = self.sources.files.get(at.import);
                 let spelled = spelling(value);
                 let meant = own.map(|own| narrowed(file, own, field.name(), nth, spelled.as_deref()));

@@ -5,6 +5,7 @@ const PHRASES: &[(&str, &str)] = &[
     (", but found ", ", found "),
     (", but reached end of file", ", found the end of the file"),
     ("invalid token", "expected a word, a number, text or punctuation of the language, found something else"),
+    ("name '", "'"),
     ("the first value for proto3 enums must be 0", "the first value of an open enum must be 0"),
     (
         "fields must have a label with proto2 syntax (expected one of ",
@@ -21,6 +22,10 @@ const PHRASES: &[(&str, &str)] = &[
 /// A complaint in our words.
 pub(super) fn ours(theirs: &str) -> String {
     let mut text = theirs.to_owned();
+    // What a name was taken for is the name itself, with its package.
+    if let Some((name, _)) = text.split_once(" resolves to ") {
+        text = format!("{name} is not defined");
+    }
     for (phrase, better) in PHRASES {
         text = text.replace(phrase, better);
     }

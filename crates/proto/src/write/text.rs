@@ -67,7 +67,8 @@ impl Writer<'_> {
         match (entry.node, entry.value_type) {
             (Some(node), ty) => self.value(node, "value", ty, indent + 1),
             (None, Type::Message(_)) => {
-                let _ = writeln!(self.out, "{:1$}value {{\n{:1$}}}", "", (indent + 1) * 2);
+                let space = " ".repeat((indent + 1) * 2);
+                let _ = writeln!(self.out, "{space}value {{\n{space}}}");
             }
             (None, ty) => {
                 let text = self.scalar(Scalar::default_of(ty), ty);

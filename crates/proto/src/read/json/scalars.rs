@@ -18,7 +18,9 @@ impl Reader<'_> {
         ty: Type,
         value: Value<'_>,
     ) -> Result<Stored, Mismatch> {
-        let step = field.map(Field::step);
+        // A value of a map stands at the key, which is a step already.
+        let in_entry = self.tree.message_of(node).is_some_and(|id| self.schema.message(id).map_entry);
+        let step = field.filter(|_| !in_entry).map(Field::step);
         let text = value.as_str();
         // What surrounds a value is not part of it, for those who allow that.
         let trimmed = text.map(str::trim);

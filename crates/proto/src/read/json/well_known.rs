@@ -60,12 +60,7 @@ impl Reader<'_> {
     fn time(&mut self, node: NodeId, value: Value<'_>) -> Result<(), Mismatch> {
         let expected = || Mismatch::ty("a time as RFC 3339 has it, with a zone (`2026-04-02T06:00:00Z`)");
         let text = value.as_str().ok_or_else(expected)?;
-        let parsed = |text: &str| match limits::moment(text) {
-            Some(crate::rules::Moment::At(nanos)) => Some(nanos),
-            _ => None,
-        };
-        let strict = text.get(10..11) == Some("T");
-        let mut found = parsed(text).filter(|_| strict);
+        let mut found = limits::rfc3339(text);
         if found.is_none() && self.cleans {
             let patterns = self.tree.field(node, self.schema).and_then(|field| field.directives.as_deref());
             let patterns = patterns.map(|directives| directives.parse.as_slice()).unwrap_or_default();
@@ -77,7 +72,7 @@ impl Reader<'_> {
                 None => (respelled, Reason::Spelling),
             };
             if let Some(respelled) = respelled {
-                found = parsed(&respelled);
+                found = limits::rfc3339(&respelled);
                 self.change(node, None, value, edit::quoted(&respelled), reason);
             }
         }

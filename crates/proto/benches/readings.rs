@@ -1,0 +1,128 @@
+//! How fast binary messages are checked: `cargo bench -p mervik-proto`.
+//!
+//! Readings of the demo's mooring sensors, length-prefixed, on one core. Every time is stated as a ratio to decoding the same
+//! messages to dynamic messages with the registry's reflection library, in the same run; rounds alternate, and the best of each
+//! counts. Walking tags and lengths alone stands beside it.
+
+#![allow(missing_docs, clippy::print_stdout, clippy::expect_used, clippy::panic, clippy::indexing_slicing)]
+
+use mervik_proto::{Checker, Fetch, FetchError, Fetched, Form, Framed, Framing, Options, RULES_TEXT, Source, compile};
+use prost_reflect::{DescriptorPool, DynamicMessage};
+use std::hint::black_box;
+use std::time::{Duration, Instant};
+
+const FILES: [(&str, &str); 2] = [
+    (
+        "halvenmouth/mooring/v1/rules.proto",
+        include_str!("../../mervik/demo/sensors/halvenmouth/mooring/v1/rules.proto"),
+    ),
+    (
+        "halvenmouth/mooring/v1/reading.proto",
+        include_str!("../../mervik/demo/sensors/halvenmouth/mooring/v1/reading.proto"),
+    ),
+];
+const NOTES: &str = include_str!("../../mervik/demo/sensors/halvenmouth/mooring/v1/notes.schema.json");
+const READINGS: &str = include_str!("../../mervik/demo/sensors/readings.ndjson");
+const TYPE: &str = "halvenmouth.mooring.v1.Reading";
+const COPIES: usize = 4_000;
+const ROUNDS: usize = 9;
+
+struct Here;
+
+impl Fetch for Here {
+    fn fetch(&mut self, import: &str) -> Result<Fetched, FetchError> {
+        let found = FILES.iter().find(|(name, _)| *name == import);
+        let (name, text) = found.ok_or(FetchError { reason: "is not here".to_owned(), hint: None })?;
+        Ok(Fetched { name: (*name).to_owned(), text: (*text).to_owned() })
+    }
+
+    fn json_schema(&mut self, _named: &str, _from: &str) -> Result<mervik_json_schema::Schema, FetchError> {
+        mervik_proto::inline_schema(NOTES)
+    }
+}
+
+/// The same files for the reflection library, which reads no editions.
+fn pool() -> DescriptorPool {
+    let mut pool = DescriptorPool::global();
+    for (name, text) in [("mervik/rules.proto", RULES_TEXT), FILES[0], FILES[1]] {
+        let text = text.replace("edition = \"2023\"", "syntax = \"proto3\"");
+        let file = protox_parse::parse(name, &text).expect("a file of the demo");
+        pool.add_file_descriptor_proto(file).expect("a file of the demo");
+    }
+    pool
+}
+
+fn timed(mut work: impl FnMut() -> usize) -> (Duration, usize) {
+    let start = Instant::now();
+    let count = black_box(work());
+    (start.elapsed(), count)
+}
+
+fn main() {
+    let (import, text) = FILES[1];
+    let source = Source::Text { name: import.into(), import: import.into(), text: text.into() };
+    let compiled = compile(source, &[], &mut Here);
+    assert!(!compiled.is_broken(), "{:?}", compiled.remarks);
+    let schema = &compiled.schema;
+    let message = schema.find(TYPE).expect("the demo has readings");
+    let options = Options { now: 1_775_110_000 * 1_000_000_000, ..Options::default() };
+    let mut checker = Checker::new(schema, message, options);
+    let mut messages = Vec::new();
+    let mut tape = mervik_document::Tape::new();
+    for line in READINGS.lines() {
+        mervik_document::json::read(line, &mut tape).expect("JSON");
+        let document = mervik_document::Document::new(line, &tape);
+        let read = checker.read(Form::Json(&document));
+        if read.holds() && !line.contains("notes") && !line.contains("detail") {
+            messages.push(read.to_binary());
+        }
+    }
+    let mut stream = Vec::new();
+    for _ in 0..COPIES {
+        for message in &messages {
+            stream.extend(Framing::Delimited.prefix(message.len()));
+            stream.extend_from_slice(message);
+        }
+    }
+    let each = |work: &mut dyn FnMut(&[u8])| {
+        let (mut at, mut count) = (0, 0);
+        while let Framed::Message { prefix, length, .. } = Framing::Delimited.next(&stream[at..]) {
+            let start = at + prefix;
+            at = start + length as usize;
+            work(&stream[start..at]);
+            count += 1;
+        }
+        count
+    };
+    let descriptor = pool().get_message_by_name(TYPE).expect("the demo has readings");
+    let mut best = [Duration::MAX; 4];
+    let mut counts = [0; 4];
+    for _ in 0..ROUNDS {
+        let rounds = [
+            timed(|| {
+                each(&mut |bytes| drop(black_box(DynamicMessage::decode(descriptor.clone(), bytes).expect("valid"))))
+            }),
+            timed(|| each(&mut |bytes| assert!(checker.accepts_straight(black_box(bytes))))),
+            timed(|| each(&mut |bytes| assert!(black_box(checker.read(Form::Binary(bytes))).holds()))),
+            timed(|| each(&mut |bytes| assert!(black_box(checker.walk(bytes))))),
+        ];
+        for (index, (time, count)) in rounds.into_iter().enumerate() {
+            best[index] = best[index].min(time);
+            counts[index] = count;
+        }
+    }
+    let size = stream.len() as f64 / 1e6;
+    println!("{} readings, {size:.1} MB", counts[0]);
+    for (name, time) in [
+        "decoded to dynamic messages by reflection",
+        "checked, the straight way",
+        "read onto a tree and checked",
+        "tags and lengths alone",
+    ]
+    .into_iter()
+    .zip(best)
+    {
+        let ratio = time.as_secs_f64() / best[0].as_secs_f64();
+        println!("{name:<44}{:8.1} ms {:8.1} MB/s   {ratio:.3}", time.as_secs_f64() * 1e3, size / time.as_secs_f64());
+    }
+}
