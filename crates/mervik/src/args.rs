@@ -164,6 +164,20 @@ pub(crate) struct InferCall {
 
     #[command(flatten)]
     pub(crate) input: InputOptions,
+
+    /// Draft field rules for the messages of this `.proto`; the samples are messages of it
+    #[arg(long = "schema", value_name = "PROTO", value_hint = ValueHint::FilePath)]
+    pub(crate) schema: Option<String>,
+
+    /// The message that the samples are (`package.Message`)
+    #[arg(long = "type", value_name = "NAME", requires = "schema")]
+    pub(crate) root: Option<String>,
+
+    #[command(flatten)]
+    pub(crate) language: LanguageOptions,
+
+    #[command(flatten)]
+    pub(crate) messages: MessageOptions,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -424,6 +438,13 @@ pub(crate) struct TrialCall {
 
     #[command(flatten)]
     pub(crate) language: LanguageOptions,
+
+    /// The message that protobuf documents are (`package.Message`)
+    #[arg(long = "type", value_name = "NAME")]
+    pub(crate) root: Option<String>,
+
+    #[command(flatten)]
+    pub(crate) messages: MessageOptions,
 }
 
 #[derive(Debug, Args)]
@@ -449,6 +470,13 @@ pub(crate) struct FitCall {
 
     #[command(flatten)]
     pub(crate) language: LanguageOptions,
+
+    /// The message that protobuf documents are (`package.Message`)
+    #[arg(long = "type", value_name = "NAME")]
+    pub(crate) root: Option<String>,
+
+    #[command(flatten)]
+    pub(crate) messages: MessageOptions,
 }
 
 #[derive(Debug, Args)]

@@ -6,9 +6,9 @@ use crate::status::Trouble;
 use data_encoding::{BASE64_NOPAD, BASE64URL_NOPAD, HEXLOWER_PERMISSIVE};
 use jiff::Timestamp;
 use mervik_document::finding::rule;
-use mervik_document::{Finding, LineIndex, Span};
+use mervik_document::{Finding, LineIndex, Span, records};
 use mervik_formats::compressed::{self, Compression};
-use mervik_proto::{Framing, Options, Unknown};
+use mervik_proto::{Framed, Framing, Options, Unknown, message_rule};
 use std::fs::File;
 use std::io::Read;
 use std::path::Path;
@@ -157,6 +157,79 @@ impl Opened {
         }
         Ok(())
     }
+}
+
+/// One message of a document that is held whole.
+pub(crate) struct Piece {
+    pub(crate) form: Form,
+    pub(crate) bytes: Vec<u8>,
+    /// Bytes of the document before a binary message, lines before one in a text.
+    pub(crate) before: u64,
+    /// Why there is none.
+    pub(crate) fault: Option<Finding>,
+}
+
+/// All messages of a document, in memory: for commands that look at them more than once.
+///
+/// # Errors
+///
+/// A file that cannot be read.
+pub(crate) fn pieces(
+    path: &Path,
+    format: Option<FormatName>,
+    messages: &MessageOptions,
+) -> Result<Vec<Piece>, Trouble> {
+    let mut opened = Opened::open(path, format, messages)?;
+    if let Some((finding, text)) = opened.fault.take() {
+        return Ok(vec![Piece { form: Form::Text, bytes: text.into_bytes(), before: 0, fault: Some(finding) }]);
+    }
+    let form = opened.form;
+    let bytes = opened.all()?;
+    let whole = |bytes| Piece { form, bytes, before: 0, fault: None };
+    Ok(match form {
+        Form::Lines => records::records(&bytes)
+            .map(|record| Piece { form: Form::Json, bytes: record.bytes.to_vec(), before: record.line, fault: None })
+            .collect(),
+        Form::Stream(framing) => framed(&bytes, framing),
+        _ => vec![whole(bytes)],
+    })
+}
+
+fn framed(bytes: &[u8], framing: Framing) -> Vec<Piece> {
+    let mut found = Vec::new();
+    let mut at = 0;
+    while at < bytes.len() {
+        let rest = bytes.get(at..).unwrap_or_default();
+        let piece = |bytes: &[u8], before: usize, fault| Piece {
+            form: Form::Binary,
+            bytes: bytes.to_vec(),
+            before: before as u64,
+            fault,
+        };
+        match framing.next(rest) {
+            Framed::Message { prefix, length, compressed } if length <= (rest.len() - prefix) as u64 => {
+                let start = at + prefix;
+                let message = bytes.get(start..start + length as usize).unwrap_or_default();
+                found.push(match compressed.then(|| crate::check::proto::gunzipped(message)) {
+                    None => piece(message, start, None),
+                    Some(Ok(message)) => piece(&message, start, None),
+                    Some(Err(finding)) => piece(message, start, Some(finding)),
+                });
+                at = start + length as usize;
+            }
+            Framed::Broken(rule, expected, wrong) => {
+                found.push(piece(rest, at, Some(crate::check::proto::frame_finding(rule, expected, wrong))));
+                break;
+            }
+            _ => {
+                let finding =
+                    crate::check::proto::frame_finding(message_rule::TRUNCATED, "the rest of a message", "the end");
+                found.push(piece(rest, at, Some(finding)));
+                break;
+            }
+        }
+    }
+    found
 }
 
 /// JSON and the text format are told by how they start, everything else is binary.

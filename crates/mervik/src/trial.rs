@@ -10,6 +10,8 @@ use crate::args::{ReportName, TrialCall};
 use crate::check::{Judged, judge_about};
 use crate::files;
 use crate::project::{self, Project};
+use crate::proto_files;
+use crate::proto_input;
 use crate::report::{self, Counts};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
@@ -21,7 +23,7 @@ use coverage::Coverage;
 use mervik_document::{Finding, Place, Span};
 use mervik_json_schema::Schema;
 use reason::Reason;
-pub(crate) use rules::Rules;
+pub(crate) use rules::{Messages, Rules};
 use std::path::{Path, PathBuf};
 
 /// So many good cases are tried for a bad one.
@@ -45,6 +47,7 @@ struct Trial {
 enum Language {
     Json(Schema),
     Xml(mervik_xsd::Schema),
+    Proto(Messages),
 }
 
 impl Language {
@@ -52,13 +55,14 @@ impl Language {
         match self {
             Language::Json(schema) => schema,
             Language::Xml(schema) => schema,
+            Language::Proto(messages) => messages,
         }
     }
 
     fn json(&self) -> Option<&Schema> {
         match self {
             Language::Json(schema) => Some(schema),
-            Language::Xml(_) => None,
+            Language::Xml(_) | Language::Proto(_) => None,
         }
     }
 
@@ -66,6 +70,7 @@ impl Language {
         match self {
             Language::Json(schema) => Coverage::new(schema),
             Language::Xml(schema) => Coverage::of(rules::xml_clauses(schema), Vec::new()),
+            Language::Proto(messages) => Coverage::of(messages.clauses(), Vec::new()),
         }
     }
 }
@@ -121,13 +126,24 @@ fn watched(call: &TrialCall) -> Vec<PathBuf> {
     files
 }
 
+/// A `.proto` whose cases are run.
+fn messages(named: &str, call: &TrialCall, project: Option<&Project>, paint: Paint) -> Result<Messages, Trouble> {
+    let schema = proto_files::load(named, &call.language, project, paint)?;
+    let (root, direction) = (call.root.as_deref(), call.language.direction);
+    let message = proto_files::message(&schema, named, root, &call.messages, direction, project)?;
+    let options = proto_input::options(&call.messages, mervik_proto::Unknown::Keep)?;
+    Ok(Messages { schema, message, options, how: call.messages.clone() })
+}
+
 fn once(call: &TrialCall, color: ColorChoice) -> Result<Status, Trouble> {
     let (paint, trials_wanted) = (Paint::for_stderr(color), trials(call)?);
     let project = Project::around()?;
     let several = trials_wanted.len() > 1;
     let mut ready = Vec::new();
     for (named, folder) in trials_wanted {
-        let schema = match xsd_files::is_xsd(&named, project.as_ref()) {
+        let is_proto = proto_files::is_proto(&named, project.as_ref());
+        let schema = match is_proto || xsd_files::is_xsd(&named, project.as_ref()) {
+            true if is_proto => Language::Proto(messages(&named, call, project.as_ref(), paint)?),
             true => Language::Xml(xsd_files::load(&named, &call.language, project.as_ref(), paint)?),
             false => {
                 let options = |options| options;

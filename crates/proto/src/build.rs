@@ -52,6 +52,7 @@ pub fn compile(source: Source, beside: &[RuleText], fetch: &mut dyn Fetch) -> Co
         own: Vec::new(),
         methods: Vec::new(),
         places: Vec::new(),
+        widths: Vec::new(),
     };
     if remarks.is_empty() {
         let mut from_files = RuleFile::default();
@@ -61,7 +62,7 @@ pub fn compile(source: Source, beside: &[RuleText], fetch: &mut dyn Fetch) -> Co
         Builder { sources: &sources, places: &mut places, beside: from_files, remarks: &mut remarks, fetch }
             .all(&mut schema);
     }
-    schema.places = places.all;
+    (schema.places, schema.widths) = (places.all, places.widths);
     remarks.sort_by(|a, b| (&a.source, a.place).cmp(&(&b.source, b.place)));
     remarks.dedup();
     Compiled { schema, remarks }

@@ -9,7 +9,7 @@ pub(crate) mod table;
 mod test;
 
 pub(crate) use compile::{Compiler, Found, Typed, Valued};
-pub(crate) use test::{Now, Test};
+pub(crate) use test::{Moment, Now, Test};
 
 use crate::schema::PlaceId;
 use crate::value::Scalar;

@@ -347,6 +347,8 @@ pub struct Schema {
     pub(crate) own: Vec<MessageId>,
     pub(crate) methods: Vec<Method>,
     pub(crate) places: Vec<SchemaPlace>,
+    /// How many bytes are meant at each place; 0 where that is not known.
+    pub(crate) widths: Vec<u32>,
 }
 
 impl Schema {
@@ -435,11 +437,12 @@ impl Message {
 #[derive(Debug, Default)]
 pub(crate) struct Places {
     pub(crate) all: Vec<SchemaPlace>,
+    pub(crate) widths: Vec<u32>,
 }
 
 impl Places {
     /// The index of a place in a file, about what has the name `at`.
-    pub(crate) fn add(&mut self, file: Option<&File>, start: usize, at: String) -> PlaceId {
+    pub(crate) fn add(&mut self, file: Option<&File>, start: usize, width: u32, at: String) -> PlaceId {
         let place = match file {
             Some(file) => SchemaPlace {
                 source: file.name.clone(),
@@ -458,7 +461,13 @@ impl Places {
                 rule_index: 0,
             },
         };
+        self.push(place, width)
+    }
+
+    /// The index of a place that is known already.
+    pub(crate) fn push(&mut self, place: SchemaPlace, width: u32) -> PlaceId {
         self.all.push(place);
+        self.widths.push(width);
         PlaceId(self.all.len() as u32 - 1)
     }
 }

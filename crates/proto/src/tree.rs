@@ -101,6 +101,21 @@ impl Tree {
         NodeId(id)
     }
 
+    /// Adds a copy of a value, and of all that is inside of it, to the same message. O(nodes of the tree).
+    pub(crate) fn copy(&mut self, id: NodeId) -> Option<NodeId> {
+        let Node { parent, field, span, value, .. } = *self.node(id)?;
+        let copy = self.add(parent, field, span, value);
+        let mut open = vec![(id, copy)];
+        while let Some((from, to)) = open.pop() {
+            let inside: Vec<(NodeId, Node)> = self.children(from).map(|(id, node)| (id, *node)).collect();
+            for (child, Node { field, span, value, .. }) in inside {
+                let made = self.add(to, field, span, value);
+                open.push((child, made));
+            }
+        }
+        Some(copy)
+    }
+
     pub(crate) fn node(&self, id: NodeId) -> Option<&Node> {
         self.nodes.get(id.0 as usize)
     }

@@ -4,7 +4,7 @@ use super::stream::{self, Batch, BatchResult, FrameSource, What};
 use super::{Ended, Judged};
 use crate::args::{CheckCall, UnknownName};
 use crate::progress::Progress;
-use crate::proto_input::{Form, Opened};
+use crate::proto_input::{Form, Opened, Piece};
 use crate::report::excerpt::{self, Cut};
 use crate::report::{Counts, Report};
 use mervik_document::finding::rule;
@@ -307,10 +307,57 @@ pub(crate) fn inflated(
     if framing != Framing::Grpc || flag != Some(&1) {
         return None;
     }
+    Some(gunzipped(bytes))
+}
+
+/// What gzip has compressed.
+///
+/// # Errors
+///
+/// A finding about bytes that gzip has not made.
+pub(crate) fn gunzipped(bytes: &[u8]) -> Result<Vec<u8>, Finding> {
     let failed = |found: &str| frame_finding("compression", "a message that gzip has compressed", found);
-    let Some(Compression::Gzip) = Compression::of(bytes) else { return Some(Err(failed("other bytes"))) };
+    let Some(Compression::Gzip) = Compression::of(bytes) else { return Err(failed("other bytes")) };
     let reader = compressed::reader(Compression::Gzip, bytes.to_vec(), Box::new(std::io::empty()));
     let mut out = Vec::new();
     let read = reader.and_then(|reader| reader.take(stream::MAX_RECORD as u64).read_to_end(&mut out));
-    Some(read.map(|_| out).map_err(|error| failed(&error.to_string())))
+    read.map(|_| out).map_err(|error| failed(&error.to_string()))
+}
+
+impl Telling {
+    /// What there is to say about one message of a document; `None` when it holds.
+    pub(crate) fn piece(self, checker: &Checker<'_>, piece: &Piece) -> Option<Judged> {
+        let Piece { form, bytes, before, fault } = piece;
+        match (fault, form) {
+            (Some(finding), Form::Binary) => Some(framed(finding.clone(), self, bytes, *before)),
+            (Some(finding), _) => {
+                Some(self.lines(vec![finding.clone()], &[], &String::from_utf8_lossy(bytes), *before))
+            }
+            (None, Form::Binary) => {
+                let read = checker.read(proto::Form::Binary(bytes));
+                (!read.holds()).then(|| self.binary(&read, bytes, *before))
+            }
+            (None, form) => text(checker, self, *form, bytes, *before, &mut Tape::new()),
+        }
+    }
+}
+
+/// Reads one message of a document and hands it to `use_it`; `None` for what is no message at all.
+pub(crate) fn with_message<R>(
+    checker: &Checker<'_>,
+    piece: &Piece,
+    use_it: impl FnOnce(&Read<'_, '_>) -> R,
+) -> Option<R> {
+    let Piece { form, bytes, fault: None, .. } = piece else { return None };
+    if *form == Form::Binary {
+        return Some(use_it(&checker.read(proto::Form::Binary(bytes))));
+    }
+    let text = std::str::from_utf8(bytes).ok()?;
+    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
+    if *form == Form::Text {
+        return Some(use_it(&checker.read(proto::Form::Text(text))));
+    }
+    let mut tape = Tape::new();
+    json::read(text, &mut tape).ok()?;
+    Some(use_it(&checker.read(proto::Form::Json(&Document::new(text, &tape)))))
 }

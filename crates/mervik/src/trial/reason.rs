@@ -14,6 +14,8 @@ pub(crate) struct Known {
     pub(crate) rules: Vec<String>,
     /// How others may begin that are known, too.
     pub(crate) prefix: Option<&'static str>,
+    /// Whether places are paths of fields.
+    pub(crate) paths: bool,
 }
 
 impl Known {
@@ -99,7 +101,7 @@ fn parse(line: &str, known: &Known) -> Result<Reason, (String, Option<String>)> 
     let shape = "expected a rule, and a JSON Pointer or an XPath if the place matters: `maximum /ship/draught_m`";
     let Some(rule) = words.next().map(str::to_owned) else { return Err((shape.to_owned(), None)) };
     let at = words.next().map(|at| if at == "\"\"" { "" } else { at }.to_owned());
-    if words.next().is_some() || at.as_ref().is_some_and(|at| !pointer::is_pointer(at)) {
+    if words.next().is_some() || at.as_ref().is_some_and(|at| !known.paths && !pointer::is_pointer(at)) {
         return Err((format!("{shape}, found `{line}`"), None));
     }
     if !known.has(&rule) {
@@ -116,7 +118,7 @@ mod tests {
 
     #[test]
     fn lines_say_which_rule_and_where() {
-        let known = Known { rules: vec!["maximum".to_owned(), "required".to_owned()], prefix: None };
+        let known = Known { rules: vec!["maximum".to_owned(), "required".to_owned()], prefix: None, paths: false };
         let table = [
             ("maximum", Some((None, "maximum", None))),
             ("maximum /ship/draught_m", Some((None, "maximum", Some("/ship/draught_m")))),

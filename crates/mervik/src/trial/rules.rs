@@ -1,13 +1,16 @@
 //! What a trial asks of a schema, in whatever language it is.
 
 use super::reason::Known;
-use crate::args::InputOptions;
+use crate::args::{InputOptions, MessageOptions};
+use crate::check::proto::{self, Telling};
 use crate::check::{Judged, xml_input, xml_judged};
+use crate::proto_input::{self, Form};
 use crate::records;
 use crate::report::excerpt;
 use crate::status::Trouble;
 use mervik_document::finding::rule;
 use mervik_json_schema::{Clause, Schema};
+use mervik_proto::{Checker, RULE_DOCS};
 use mervik_trial::{Broken, break_alone, break_alone_xml, file_name};
 use mervik_xsd::Options;
 use std::path::Path;
@@ -42,7 +45,7 @@ impl Rules for Schema {
     fn known(&self) -> Known {
         let mut rules: Vec<String> = self.clauses().into_iter().map(|clause| clause.rule).collect();
         rules.extend([rule::SYNTAX, rule::DUPLICATE_NAME, rule::ENCODING, rule::ROW_LENGTH].map(str::to_owned));
-        Known { rules, prefix: None }
+        Known { rules, prefix: None, paths: false }
     }
 
     fn judged(&self, path: &Path, input: &InputOptions) -> Result<Vec<Option<Judged>>, Trouble> {
@@ -67,7 +70,7 @@ impl Rules for mervik_xsd::Schema {
         let rules = [rule::SYNTAX, rule::ENCODING, rule::NAMESPACE, rule::ENTITY, rule::NESTING, rule::SIZE];
         let clauses = self.clauses().into_iter().map(|clause| clause.rule.to_owned());
         // A clause of the standard has parts that a finding names more exactly.
-        Known { rules: clauses.chain(rules.map(str::to_owned)).collect(), prefix: Some("cvc-") }
+        Known { rules: clauses.chain(rules.map(str::to_owned)).collect(), prefix: Some("cvc-"), paths: false }
     }
 
     fn judged(&self, path: &Path, _input: &InputOptions) -> Result<Vec<Option<Judged>>, Trouble> {
@@ -98,6 +101,88 @@ impl Rules for mervik_xsd::Schema {
             .take(60)
             .collect();
         (name.trim_matches(['-', '.']).to_owned(), "xml")
+    }
+}
+
+/// A `.proto`, and which of its messages cases are.
+pub(crate) struct Messages {
+    pub(crate) schema: mervik_proto::Schema,
+    pub(crate) message: mervik_proto::MessageId,
+    pub(crate) options: mervik_proto::Options,
+    pub(crate) how: MessageOptions,
+}
+
+impl Messages {
+    fn checker(&self) -> Checker<'_> {
+        Checker::new(&self.schema, self.message, self.options)
+    }
+
+    /// The rules as coverage counts them.
+    pub(super) fn clauses(&self) -> Vec<Clause> {
+        let clause =
+            |clause: mervik_proto::Clause| Clause { rule: clause.rule, place: clause.place, value: clause.says };
+        self.schema.clauses(self.message).into_iter().map(clause).collect()
+    }
+}
+
+impl Rules for Messages {
+    fn known(&self) -> Known {
+        use mervik_proto::message_rule as form;
+        let mut rules: Vec<String> = RULE_DOCS.iter().map(|rule| rule.name.to_owned()).collect();
+        let of_form = [
+            rule::SYNTAX,
+            rule::ENCODING,
+            rule::NESTING,
+            rule::SIZE,
+            rule::DUPLICATE_NAME,
+            form::TRUNCATED,
+            form::VARINT,
+            form::WIRE_TYPE,
+            form::FIELD_NUMBER,
+            form::LENGTH,
+            form::GROUP,
+            form::UNKNOWN_FIELD,
+            form::TYPE,
+            form::RANGE,
+            form::ENUM_VALUE,
+            form::TWICE,
+            form::FRAME,
+            form::TIME,
+        ];
+        rules.extend(of_form.map(str::to_owned));
+        Known { rules, prefix: None, paths: true }
+    }
+
+    fn judged(&self, path: &Path, input: &InputOptions) -> Result<Vec<Option<Judged>>, Trouble> {
+        let telling = Telling { first: false, redact: false, width: Some(excerpt::width()) };
+        let checker = self.checker();
+        let pieces = proto_input::pieces(path, input.format, &self.how)?;
+        Ok(pieces.iter().map(|piece| telling.piece(&checker, piece)).collect())
+    }
+
+    fn texts(&self, path: &Path, input: &InputOptions) -> Result<Vec<(u64, String)>, Trouble> {
+        let checker = self.checker();
+        let pieces = proto_input::pieces(path, input.format, &self.how)?;
+        let texts = pieces.iter().map(|piece| {
+            let line = if piece.form == Form::Binary { 1 } else { piece.before + 1 };
+            (line, proto::with_message(&checker, piece, |read| read.to_text()).unwrap_or_default())
+        });
+        Ok(texts.collect())
+    }
+
+    fn broken(&self, clause: &Clause, text: &str) -> Option<Broken> {
+        let clause =
+            mervik_proto::Clause { rule: clause.rule.clone(), place: clause.place.clone(), says: clause.value.clone() };
+        let slip = mervik_proto::slip(&self.schema, self.message, &clause, text, &self.options)?;
+        Some(Broken { size: slip.text.len().abs_diff(text.len()), text: slip.text, at: slip.at })
+    }
+
+    fn case_name(&self, clause: &Clause) -> (String, &'static str) {
+        // The field and the rule; of sets the name of the set.
+        let (of, way) = clause.place.at.split_once('/').unwrap_or((&clause.place.at, &clause.rule));
+        let name = of.rsplit('.').next().unwrap_or(of).to_lowercase();
+        let plain = format!("{name}-{way}").replace(['_', '/'], "-");
+        (plain, "txtpb")
     }
 }
 

@@ -137,15 +137,15 @@ impl Reader<'_> {
 
     fn place(&mut self, span: Span, at: &str) -> PlaceId {
         let span = self.written(span);
-        self.places.all.push(SchemaPlace {
+        let place = SchemaPlace {
             source: self.text.name.as_str().into(),
             at: at.to_owned(),
             place: self.lines.place(&self.text.written, span.start),
             line_text: Arc::from(self.lines.line(&self.text.written, span.start).0),
             uri: String::new(),
             rule_index: 0,
-        });
-        PlaceId(self.places.all.len() as u32 - 1)
+        };
+        self.places.push(place, 0)
     }
 
     fn tell(&mut self, span: Span, at: &str, rule: &'static str, message: String, hint: Option<String>) {
@@ -189,7 +189,9 @@ impl Reader<'_> {
                     (Kind::String, JsonKind::Number | JsonKind::Bool) if matches!(name, "const" | "enum") => {
                         Some(RawValue::Text(value.source().to_owned()))
                     }
-                    (Kind::Message(inner), JsonKind::Object) => Some(RawValue::Rules(self.rules(value, &inner, at))),
+                    (Kind::Message(inner), JsonKind::Object) => {
+                        Some(RawValue::Rules(self.rules(value, &inner, &format!("{at}/{name}"))))
+                    }
                     _ => None,
                 };
                 let Some(raw) = raw else {
@@ -197,7 +199,7 @@ impl Reader<'_> {
                     self.tell(value.span(), at, rule::VALUE, message, None);
                     continue;
                 };
-                let place = self.place(span, at);
+                let place = self.place(span, &format!("{at}/{name}"));
                 found.push(Raw { name: name.to_owned(), value: raw, place, width: name.len() as u32 });
             }
         }

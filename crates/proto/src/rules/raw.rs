@@ -68,14 +68,14 @@ impl Options<'_> {
         let mut path = at.path.to_vec();
         path.extend([tag, extension.number() as i32]);
         let whole = self.span(at, &path);
-        self.message(message, at, &mut path, whole)
+        self.message(message, at, &mut path, whole, at.name)
     }
 
     /// The place of what has a path in the descriptor.
     pub(crate) fn place(&mut self, at: &At<'_>, path: &[i32]) -> PlaceId {
         let file = self.sources.files.get(at.import);
         let start = self.span(at, path).map_or(0, |(start, _)| start);
-        self.places.add(file, start, at.name.to_owned())
+        self.places.add(file, start, 0, at.name.to_owned())
     }
 
     /// The part of the text that belongs to a path.
@@ -98,6 +98,7 @@ impl Options<'_> {
         at: &At<'_>,
         path: &mut Vec<i32>,
         within: Option<(usize, usize)>,
+        name: &str,
     ) -> Vec<Raw> {
         let mut found = Vec::new();
         for (field, value) in message.fields() {
@@ -117,12 +118,15 @@ impl Options<'_> {
                 let meant = own.map(|own| narrowed(file, own, field.name(), nth, spelled.as_deref()));
                 let (start, end) = meant.unwrap_or((0, 0));
                 let written = file.and_then(|file| file.text.get(start..end)).map(value_text);
+                // Each rule has a name of its own: that of the field, and its own.
+                let name = format!("{name}/{}", field.name());
                 let value = match value {
-                    Value::Message(inner) => RawValue::Rules(self.message(inner, at, path, meant)),
+                    Value::Message(inner) => RawValue::Rules(self.message(inner, at, path, meant, &name)),
                     value => scalar(value, written),
                 };
-                let place = self.places.add(self.sources.files.get(at.import), start, at.name.to_owned());
-                found.push(Raw { name: field.name().to_owned(), value, place, width: (end - start) as u32 });
+                let width = (end - start) as u32;
+                let place = self.places.add(self.sources.files.get(at.import), start, width, name);
+                found.push(Raw { name: field.name().to_owned(), value, place, width });
             }
             path.pop();
         }

@@ -55,7 +55,7 @@ fn what_does_not_compile_is_told_with_its_place() {
             (1, 58),
             "`Gone` is defined neither",
         ),
-        ("/* open", (1, 1), ""),
+        ("/* open", (1, 8), ""),
     ] {
         let told = compiled(text).remarks;
         if place == (0, 0) {
