@@ -21,6 +21,7 @@
 pub mod cut;
 mod draft;
 mod evidence;
+mod fields;
 mod merge;
 mod objects;
 mod output;
@@ -30,6 +31,7 @@ mod xml;
 
 pub use draft::{Drafted, Rule, draft};
 pub use evidence::{Evidence, Seen};
+pub use fields::{DraftedFields, FieldEvidence, Within, draft_fields};
 pub use merge::{Merged, merge};
 pub use xml::{DraftedXsd, XmlEvidence, draft_xsd};
 

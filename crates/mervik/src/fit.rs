@@ -1,5 +1,6 @@
 //! `mervik fit`: for documents that are refused, the smallest change of the schema that lets them in.
 
+mod proto;
 mod search;
 mod tell;
 mod xml;
@@ -8,6 +9,7 @@ use crate::args::{FitCall, VetReportName};
 use crate::files;
 use crate::help::print;
 use crate::project::Project;
+use crate::proto_files;
 use crate::schema_files::{self, Source};
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
@@ -25,6 +27,9 @@ pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble>
     }
     call.input.check_records()?;
     let project = Project::around()?;
+    if proto_files::is_proto(&call.schema, project.as_ref()) {
+        return run_proto(call, project.as_ref(), color);
+    }
     if xsd_files::is_xsd(&call.schema, project.as_ref()) {
         return run_xml(call, project.as_ref(), color);
     }
@@ -60,6 +65,20 @@ fn run_xml(call: &FitCall, project: Option<&Project>, color: ColorChoice) -> Res
     cases_stay(call, project, fitted.root(), &fitted.before, after)?;
     fitted.write()?;
     Ok(if left { Status::Findings } else { Status::Holds })
+}
+
+/// Runs the command on a `.proto`.
+fn run_proto(call: &FitCall, project: Option<&Project>, color: ColorChoice) -> Result<Status, Trouble> {
+    let fitted = proto::search(call, project, Paint::for_stderr(color))?;
+    let outcome = &fitted.outcome;
+    told(call, outcome, color)?;
+    let Some(after) = fitted.after.as_ref().filter(|_| call.apply && !outcome.proposals.is_empty()) else {
+        return Ok(if outcome.refused > 0 { Status::Findings } else { Status::Holds });
+    };
+    let root = proto_files::path_of(&call.schema, project);
+    cases_stay(call, project, &root, &fitted.before, after)?;
+    fitted.write()?;
+    Ok(if outcome.left.is_empty() { Status::Holds } else { Status::Findings })
 }
 
 fn told(call: &FitCall, outcome: &Outcome, color: ColorChoice) -> Result<(), Trouble> {

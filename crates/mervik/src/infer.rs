@@ -2,6 +2,7 @@
 
 mod gather;
 mod into;
+mod proto;
 mod table;
 mod xml;
 
@@ -22,6 +23,9 @@ const NAMED: usize = 3;
 
 /// Runs the command.
 pub(crate) fn run(call: &InferCall, color: ColorChoice) -> Result<Status, Trouble> {
+    if let Some(named) = &call.schema {
+        return proto::run(call, named, color);
+    }
     if xml::is_meant(call) {
         return xml::run(call, color);
     }

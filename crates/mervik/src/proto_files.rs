@@ -9,6 +9,7 @@ use crate::style::Paint;
 use mervik_document::Severity;
 use mervik_formats::{Reading, toml, yaml};
 use mervik_proto::{Compiled, Fetch, FetchError, Fetched, MessageId, RuleText, Schema, Source};
+use std::collections::BTreeMap;
 use std::fs::File;
 use std::io::Read;
 use std::path::{Path, PathBuf};
@@ -75,6 +76,15 @@ pub(crate) fn read(
     options: &LanguageOptions,
     project: Option<&Project>,
 ) -> Result<(String, Compiled), Trouble> {
+    read_changed(named, options, project, &BTreeMap::new())
+}
+
+fn read_changed(
+    named: &str,
+    options: &LanguageOptions,
+    project: Option<&Project>,
+    changed: &BTreeMap<String, String>,
+) -> Result<(String, Compiled), Trouble> {
     let (path, entry) = entry_path(named, project);
     let name = path.display().to_string();
     let bytes = std::fs::read(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
@@ -86,6 +96,7 @@ pub(crate) fn read(
     }
     let rules: Vec<RuleText> = rule_paths.iter().map(|path| rule_text(path)).collect::<Result<_, _>>()?;
     let mut imports = Imports::new(&path, &include_paths, options, project)?;
+    imports.changed = changed.clone();
     let source = match is_set(&bytes) {
         true => Source::Set { name: name.clone(), bytes },
         false => {
@@ -93,10 +104,32 @@ pub(crate) fn read(
                 let at = error.utf8_error().valid_up_to();
                 Trouble::new(format!("the schema `{name}` is not UTF-8: byte {at} is out of place"))
             })?;
+            let text = changed.get(&name).cloned().unwrap_or(text);
             Source::Text { name: name.clone(), import: imports.own_name(&path), text }
         }
     };
     Ok((name, mervik_proto::compile(source, &rules, &mut imports)))
+}
+
+/// The path that a name of a schema leads to.
+pub(crate) fn path_of(named: &str, project: Option<&Project>) -> PathBuf {
+    entry_path(named, project).0
+}
+
+/// The same as [`load`], of files whose texts have been changed, by the names that they are told by.
+///
+/// # Errors
+///
+/// As [`load`].
+pub(crate) fn load_changed(
+    named: &str,
+    options: &LanguageOptions,
+    project: Option<&Project>,
+    changed: &BTreeMap<String, String>,
+    paint: Paint,
+) -> Result<Schema, Trouble> {
+    let (name, compiled) = read_changed(named, options, project, changed)?;
+    usable(&name, compiled, paint)
 }
 
 /// Reads and compiles the schema that `--schema` names.
@@ -111,12 +144,16 @@ pub(crate) fn load(
     paint: Paint,
 ) -> Result<Schema, Trouble> {
     let (name, compiled) = read(named, options, project)?;
+    usable(&name, compiled, paint)
+}
+
+fn usable(name: &str, compiled: Compiled, paint: Paint) -> Result<Schema, Trouble> {
     if !compiled.is_broken() {
         return Ok(compiled.schema);
     }
     let errors = compiled.remarks.into_iter().filter(|remark| remark.severity == Severity::Error);
     let errors: Vec<Told> = errors.map(Told::from).collect();
-    Err(schema_files::no_schema(&name, errors.iter(), paint))
+    Err(schema_files::no_schema(name, errors.iter(), paint))
 }
 
 /// The message that documents are: as `--type` or `--service` says, else the project file, else the only one it can be.
@@ -206,6 +243,8 @@ struct Imports {
     /// Whether folders were named.
     named: bool,
     language: LanguageOptions,
+    /// Texts that take the place of those of files.
+    changed: BTreeMap<String, String>,
 }
 
 impl Imports {
@@ -241,7 +280,7 @@ impl Imports {
         }
         let maps = options.maps.iter().filter_map(|map| map.split_once('='));
         let maps = maps.map(|(prefix, dir)| (prefix.to_owned(), PathBuf::from(dir))).collect();
-        Ok(Imports { folders, maps, named, language })
+        Ok(Imports { folders, maps, named, language, changed: BTreeMap::new() })
     }
 
     /// The name by which others import a file: its path from the folder that imports come from.
@@ -269,6 +308,7 @@ impl Fetch for Imports {
         let text = std::fs::read_to_string(&found)
             .map_err(|error| FetchError { reason: format!("cannot be read: {error}"), hint: None })?;
         let name = found.strip_prefix(".").unwrap_or(&found).display().to_string();
+        let text = self.changed.get(&name).cloned().unwrap_or(text);
         Ok(Fetched { name, text })
     }
 

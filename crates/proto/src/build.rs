@@ -164,7 +164,7 @@ impl Builder<'_> {
             const OPTIONS: i32 = 3;
             let options = value.options();
             let set = self.options().rules(&options, "mervik.set", OPTIONS, &at);
-            if !set.is_empty() {
+            if self.options().has(&options, "mervik.set") {
                 sets.insert(full.clone(), set);
             }
             let mut said = self.options().rules(&options, "mervik.enum_value", OPTIONS, &at);

@@ -4,7 +4,7 @@ use crate::change::{Change, Reason};
 use crate::check::{self, Options, Unknown};
 use crate::failure::Failure;
 use crate::read::{self, json::How};
-use crate::schema::{MessageId, Schema, Type};
+use crate::schema::{MessageId, Schema, Shape, Type};
 use crate::tree::{NodeId, Stored, Tree};
 use crate::verdict::{self, Scratch};
 use crate::write;
@@ -284,8 +284,21 @@ impl Read<'_, '_> {
                 Stored::Message(of) => {
                     let message = self.schema.message(of);
                     for (at, field) in (0..).zip(&message.fields) {
-                        let count = self.tree.children(id).filter(|(_, child)| child.field == at).count();
-                        each(Seen::Count { message: &message.name, field: &field.full_name, count: count as u64 });
+                        if message.map_entry || message.well_known.is_some() {
+                            continue;
+                        }
+                        let set = |child: &crate::tree::Node| {
+                            field.shape != Shape::Single
+                                || field.explicit
+                                || self.tree.scalar(child.value, self.source).is_none_or(|value| !value.is_default())
+                        };
+                        let values = self.tree.children(id).filter(|(_, child)| child.field == at && set(child));
+                        let shape = match field.shape {
+                            Shape::Single => Place::Field,
+                            Shape::Repeated => Place::Items,
+                            Shape::Map => Place::Values,
+                        };
+                        each(Seen::Count { field: &field.full_name, shape, count: values.count() as u64 });
                     }
                 }
                 Stored::Unknown(..) => {}
@@ -324,10 +337,10 @@ impl Read<'_, '_> {
 pub enum Seen<'v> {
     /// How many values a field of a message has.
     Count {
-        /// Full name of the message.
-        message: &'v str,
         /// Full name of the field.
         field: &'v str,
+        /// Whether it is a list or a map.
+        shape: Place,
         /// Values; of single fields 0 or 1.
         count: u64,
     },
@@ -340,6 +353,17 @@ pub enum Seen<'v> {
         /// As rules spell it.
         plain: &'v str,
     },
+}
+
+/// Where values of a field stand.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Place {
+    /// In the field itself.
+    Field,
+    /// In a list.
+    Items,
+    /// In a map.
+    Values,
 }
 
 /// What a single value is.

@@ -71,6 +71,11 @@ impl Options<'_> {
         self.message(message, at, &mut path, whole, at.name)
     }
 
+    /// Whether options have an extension at all.
+    pub(crate) fn has(&self, options: &DynamicMessage, extension: &str) -> bool {
+        self.sources.pool.get_extension_by_name(extension).is_some_and(|extension| options.has_extension(&extension))
+    }
+
     /// The place of what has a path in the descriptor.
     pub(crate) fn place(&mut self, at: &At<'_>, path: &[i32]) -> PlaceId {
         let file = self.sources.files.get(at.import);
@@ -173,20 +178,32 @@ fn narrowed(
     (start + at, start + at + rule_length(rest))
 }
 
-/// How long a rule is that a text starts with: to a comma, a semicolon or a bracket that is not its own.
+/// How long a rule is that a text starts with: its name, its sign, and one value.
 fn rule_length(text: &str) -> usize {
+    let start =
+        text.find([':', '=', '{']).map_or(0, |at| if text.as_bytes().get(at) == Some(&b'{') { at } else { at + 1 });
+    let value = start + text.get(start..).map_or(0, |rest| rest.len() - rest.trim_start().len());
     let (mut depth, mut quote, mut escaped) = (0usize, None, false);
-    for (at, c) in text.char_indices() {
+    for (at, c) in text.char_indices().skip_while(|(at, _)| *at < value) {
+        let next = at + c.len_utf8();
         match (c, quote) {
             _ if escaped => escaped = false,
             ('\\', Some(_)) => escaped = true,
-            (c, Some(open)) if c == open => quote = None,
+            (c, Some(open)) if c == open => {
+                quote = None;
+                // Texts side by side are one.
+                let follows = text.get(next..).unwrap_or("").trim_start().starts_with(['"', '\'']);
+                if depth == 0 && !follows {
+                    return next;
+                }
+            }
             (_, Some(_)) => {}
             ('"' | '\'', None) => quote = Some(c),
-            ('{' | '[' | '(', None) => depth += 1,
-            ('}' | ']' | ')', None) if depth == 0 => return text.get(..at).unwrap_or("").trim_end().len(),
-            ('}' | ']' | ')', None) => depth -= 1,
-            (',' | ';' | '\n', None) if depth == 0 => return text.get(..at).unwrap_or("").trim_end().len(),
+            ('{' | '[' | '(' | '<', None) => depth += 1,
+            ('}' | ']' | ')' | '>', None) if depth <= 1 => return if depth == 1 { next } else { at },
+            ('}' | ']' | ')' | '>', None) => depth -= 1,
+            (',' | ';', None) if depth == 0 => return at,
+            (c, None) if c.is_whitespace() && depth == 0 => return at,
             _ => {}
         }
     }

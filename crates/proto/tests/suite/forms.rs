@@ -2,7 +2,7 @@
 
 use crate::schema;
 use mervik_document::{Document, Tape, json};
-use mervik_proto::{Checker, Form, Options, Plain, Seen};
+use mervik_proto::{Checker, Form, Options, Place, Plain, Seen};
 
 #[test]
 fn every_form_says_the_same_and_knows_where() {
@@ -84,7 +84,7 @@ fn values_are_shown_with_their_fields() {
     let mut counts = Vec::new();
     read.visit(|seen| match seen {
         Seen::Value { field, kind, plain } => values.push((field.to_owned(), kind, plain.to_owned())),
-        Seen::Count { field, count, .. } => counts.push((field.to_owned(), count)),
+        Seen::Count { field, count, shape } => counts.push((field.to_owned(), count, shape)),
     });
     let value = |field: &str, kind: Plain, plain: &str| (format!("h.M.{field}"), kind, plain.to_owned());
     assert_eq!(
@@ -98,5 +98,8 @@ fn values_are_shown_with_their_fields() {
             value("b", Plain::Bytes(2), "YWI="),
         ]
     );
-    assert!(counts.contains(&("h.M.n".to_owned(), 2)) && counts.contains(&("h.M.d".to_owned(), 1)));
+    assert!(
+        counts.contains(&("h.M.n".to_owned(), 2, Place::Items))
+            && counts.contains(&("h.M.d".to_owned(), 1, Place::Values))
+    );
 }
