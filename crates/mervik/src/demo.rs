@@ -68,6 +68,78 @@ const FILES: &[(&str, &str)] = &[
     ("customs/cases/bad/too-warm.xml", include_str!("../demo/customs/cases/bad/too-warm.xml")),
     ("customs/cases/bad/too-warm.xml.reason", include_str!("../demo/customs/cases/bad/too-warm.xml.reason")),
     ("customs/cases/good/cod-and-salt.xml", include_str!("../demo/customs/manifest.xml")),
+    (
+        "sensors/halvenmouth/mooring/v1/reading.proto",
+        include_str!("../demo/sensors/halvenmouth/mooring/v1/reading.proto"),
+    ),
+    ("sensors/halvenmouth/mooring/v1/rules.proto", include_str!("../demo/sensors/halvenmouth/mooring/v1/rules.proto")),
+    (
+        "sensors/halvenmouth/mooring/v1/service.proto",
+        include_str!("../demo/sensors/halvenmouth/mooring/v1/service.proto"),
+    ),
+    (
+        "sensors/halvenmouth/mooring/v1/notes.schema.json",
+        include_str!("../demo/sensors/halvenmouth/mooring/v1/notes.schema.json"),
+    ),
+    ("sensors/reading.txtpb", include_str!("../demo/sensors/reading.txtpb")),
+    ("sensors/readings.ndjson", include_str!("../demo/sensors/readings.ndjson")),
+    ("sensors/slips.proto", include_str!("../demo/sensors/slips.proto")),
+    ("sensors/tide.proto", include_str!("../demo/sensors/tide.proto")),
+    ("sensors/tides.ndjson", include_str!("../demo/sensors/tides.ndjson")),
+    ("sensors/cases/bad/berth-code-pattern.txtpb", include_str!("../demo/sensors/cases/bad/berth-code-pattern.txtpb")),
+    (
+        "sensors/cases/bad/berth-code-pattern.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/berth-code-pattern.txtpb.reason"),
+    ),
+    (
+        "sensors/cases/bad/bollards-unique-items.txtpb",
+        include_str!("../demo/sensors/cases/bad/bollards-unique-items.txtpb"),
+    ),
+    (
+        "sensors/cases/bad/bollards-unique-items.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/bollards-unique-items.txtpb.reason"),
+    ),
+    ("sensors/cases/bad/cause-required.txtpb", include_str!("../demo/sensors/cases/bad/cause-required.txtpb")),
+    (
+        "sensors/cases/bad/cause-required.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/cause-required.txtpb.reason"),
+    ),
+    ("sensors/cases/bad/detail-types.txtpb", include_str!("../demo/sensors/cases/bad/detail-types.txtpb")),
+    (
+        "sensors/cases/bad/detail-types.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/detail-types.txtpb.reason"),
+    ),
+    ("sensors/cases/bad/gateway-format.txtpb", include_str!("../demo/sensors/cases/bad/gateway-format.txtpb")),
+    (
+        "sensors/cases/bad/gateway-format.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/gateway-format.txtpb.reason"),
+    ),
+    ("sensors/cases/bad/head-refused.txtpb", include_str!("../demo/sensors/cases/bad/head-refused.txtpb")),
+    (
+        "sensors/cases/bad/head-refused.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/head-refused.txtpb.reason"),
+    ),
+    ("sensors/cases/bad/kind-defined.txtpb", include_str!("../demo/sensors/cases/bad/kind-defined.txtpb")),
+    (
+        "sensors/cases/bad/kind-defined.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/kind-defined.txtpb.reason"),
+    ),
+    ("sensors/cases/bad/line-load-maximum.txtpb", include_str!("../demo/sensors/cases/bad/line-load-maximum.txtpb")),
+    (
+        "sensors/cases/bad/line-load-maximum.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/line-load-maximum.txtpb.reason"),
+    ),
+    ("sensors/cases/bad/lines-min-items.txtpb", include_str!("../demo/sensors/cases/bad/lines-min-items.txtpb")),
+    (
+        "sensors/cases/bad/lines-min-items.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/lines-min-items.txtpb.reason"),
+    ),
+    ("sensors/cases/bad/window-longest.txtpb", include_str!("../demo/sensors/cases/bad/window-longest.txtpb")),
+    (
+        "sensors/cases/bad/window-longest.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/window-longest.txtpb.reason"),
+    ),
+    ("sensors/cases/good/reading.txtpb", include_str!("../demo/sensors/reading.txtpb")),
 ];
 
 /// One command of the tour.
@@ -161,6 +233,32 @@ const TOUR: &[Step] = &[
     Step {
         says: "An older system's manifest, with its own names and spellings, as the typed JSON that the harbour's systems take.",
         arguments: "coerce --schema manifest --to json customs/manifest-broker.xml",
+        status: 0,
+    },
+    Step {
+        says: "Mooring sensors send protobuf. A draft of their rules, written in haste: what does not fit, and what cannot be meant.",
+        arguments: "vet sensors/slips.proto",
+        status: 1,
+    },
+    Step {
+        says: "Forty readings in JSON become a binary stream. Their faults stay in: types alone are asked.",
+        arguments: "coerce --schema reading --types-only --to protobuf-stream --output sensors/readings.binpbs sensors/readings.ndjson",
+        status: 0,
+    },
+    Step {
+        says: "The stream against the rules of the `.proto`: path, number and byte of all that is wrong.",
+        arguments: "check --now 2026-04-02T06:05:00Z sensors/readings.binpbs",
+        status: 1,
+    },
+    Step {
+        says: "One reading, from the text format into the JSON mapping.",
+        arguments: "coerce --schema reading --now 2026-04-02T06:05:00Z sensors/reading.txtpb",
+        status: 0,
+    },
+    Step { says: "What the cases of the readings prove.", arguments: "trial reading", status: 0 },
+    Step {
+        says: "A partner's `.proto` has types alone. The rules that its messages suggest, for a file beside it.",
+        arguments: "infer --schema sensors/tide.proto --bounds rounded --evidence sensors/tides.ndjson",
         status: 0,
     },
     Step {

@@ -201,7 +201,11 @@ pub(crate) fn message(
     };
     match wanted {
         Some(wanted) => schema.find(&wanted).ok_or_else(|| {
-            let near = mervik_document::near::nearest(&wanted, names.iter().copied());
+            let last = |name: &'_ str| name.rsplit('.').next().unwrap_or(name).to_owned();
+            let short: Vec<String> = names.iter().map(|name| last(name)).collect();
+            let near =
+                mervik_document::near::nearest(&wanted, names.iter().copied().chain(short.iter().map(String::as_str)));
+            let near = near.map(str::to_owned);
             let hint = near.map_or(listed, |near| format!("`{near}` is near"));
             Trouble::new(format!("there is no message `{wanted}` in `{named}`")).hint(hint)
         }),

@@ -46,7 +46,7 @@ pub(crate) fn beside(schema: &Path) -> impl Iterator<Item = PathBuf> + use<> {
     let beside = std::fs::read_dir(folder).into_iter().flatten().flatten().map(|entry| entry.path());
     beside.filter(|path| {
         let extension = path.extension().and_then(|extension| extension.to_str());
-        matches!(extension, Some("json" | "yaml" | "yml"))
+        matches!(extension, Some("json" | "yaml" | "yml" | "proto"))
     })
 }
 

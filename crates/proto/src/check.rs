@@ -55,11 +55,34 @@ const MAX_ANY: usize = 16;
 
 /// Everything that a tree breaks, in the order of the places. O(values); no recursion but into Any messages.
 pub(crate) fn check(schema: &Schema, tree: &Tree, source: &[u8], options: &Options, any: usize) -> Vec<Failure> {
-    let mut check = Check { schema, tree, source, options, failures: Vec::new(), any };
+    check_read(schema, tree, source, options, any, &[])
+}
+
+/// The same of a tree that was read with failures: what is missing because of one of them is not told again.
+pub(crate) fn check_read(
+    schema: &Schema,
+    tree: &Tree,
+    source: &[u8],
+    options: &Options,
+    any: usize,
+    read: &[Failure],
+) -> Vec<Failure> {
+    let unread = read
+        .iter()
+        .map(|failure| {
+            let number = failure.number.filter(|_| !ENDS.contains(&failure.rule.as_ref()));
+            (failure.node, number)
+        })
+        .collect();
+    let mut check = Check { schema, tree, source, options, failures: Vec::new(), any, unread };
     check.all();
     check.failures.sort_by_key(|failure| failure.span.start);
     check.failures
 }
+
+/// Failures after which nothing more of a message is read.
+const ENDS: &[&str] =
+    &[rule::TRUNCATED, rule::VARINT, rule::LENGTH, rule::GROUP, rule::FIELD_NUMBER, shared::NESTING, shared::SYNTAX];
 
 struct Check<'c> {
     schema: &'c Schema,
@@ -69,9 +92,15 @@ struct Check<'c> {
     failures: Vec<Failure>,
     /// How many Any messages are around.
     any: usize,
+    /// Messages of which something could not be read, each with the field, or all of it.
+    unread: HashSet<(NodeId, Option<u32>)>,
 }
 
 impl Check<'_> {
+    fn is_unread(&self, id: NodeId, number: u32) -> bool {
+        !self.unread.is_empty() && (self.unread.contains(&(id, Some(number))) || self.unread.contains(&(id, None)))
+    }
+
     fn all(&mut self) {
         let (tree, schema) = (self.tree, self.schema);
         let mut quiet = vec![false; tree.nodes.len()];
@@ -223,6 +252,9 @@ impl Check<'_> {
                 || tree.scalar(node.value, source).is_none_or(|value| !value.is_default());
         }
         for (index, field) in message.fields.iter().enumerate() {
+            if self.is_unread(id, field.number) {
+                continue;
+            }
             let is_set = set.get(index).copied().unwrap_or(false);
             if field.required && !is_set {
                 let mut failure =
@@ -249,6 +281,10 @@ impl Check<'_> {
                 .iter()
                 .zip(&counts)
                 .any(|(field, count)| field.oneof == Some(index as u32) && *count > 0);
+            let mut members = message.fields.iter().filter(|field| field.oneof == Some(index as u32));
+            if members.any(|field| self.is_unread(id, field.number)) {
+                continue;
+            }
             if let Some(place) = oneof.required.filter(|_| !any && !quiet) {
                 let names = message.fields.iter().filter(|field| field.oneof == Some(index as u32));
                 let names: Vec<String> = names.map(|field| format!("`{}`", field.name)).collect();

@@ -4,7 +4,7 @@ use crate::change::{Change, Reason};
 use crate::check::{self, Options, Unknown};
 use crate::failure::Failure;
 use crate::read::{self, json::How};
-use crate::schema::{MessageId, Schema, Shape, Type};
+use crate::schema::{MessageId, Schema, Shape, Type, WellKnown};
 use crate::tree::{NodeId, Stored, Tree};
 use crate::verdict::{self, Scratch};
 use crate::write;
@@ -106,7 +106,8 @@ impl<'s> Checker<'s> {
                 changes.extend(drop_unknown(&mut tree));
             }
         }
-        failures.extend(check::check(schema, &tree, source, options, 0));
+        let found = check::check_read(schema, &tree, source, options, 0, &failures);
+        failures.extend(found);
         failures.sort_by_key(|failure| failure.span.start);
         Read { schema, form, source, tree, failures, changes }
     }
@@ -311,6 +312,13 @@ impl Read<'_, '_> {
                     let in_entry =
                         self.tree.message_of(node.parent).is_some_and(|id| self.schema.message(id).map_entry);
                     let ruled = if in_entry { self.tree.field(node.parent, self.schema) } else { Some(field) };
+                    // A wrapper stands for its value; what is in other well-known messages has no rules of its own.
+                    let known = self.tree.message_of(node.parent).and_then(|id| self.schema.message(id).well_known);
+                    let ruled = match known {
+                        None => ruled,
+                        Some(WellKnown::Wrapper) => self.tree.field(node.parent, self.schema),
+                        Some(_) => continue,
+                    };
                     let Some(ruled) = ruled.filter(|_| !(in_entry && field.number == 1)) else { continue };
                     let plain = value.plain(field.ty, self.schema);
                     let kind = match (value, field.ty) {

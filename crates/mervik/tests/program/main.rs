@@ -20,6 +20,7 @@ mod help;
 mod infer;
 mod items;
 mod project;
+mod protobuf;
 mod references;
 mod rescue;
 mod stream;

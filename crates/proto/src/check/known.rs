@@ -179,7 +179,8 @@ fn any(check: &mut Check<'_>, id: NodeId, span: Span, field: Option<&Field>) {
     };
     let mut tree = Tree::default();
     let mut failures = crate::read::wire::read(check.schema, inner, bytes, check.options.max_depth, &mut tree);
-    failures.extend(super::check(check.schema, &tree, bytes, check.options, check.any + 1));
+    let found = super::check_read(check.schema, &tree, bytes, check.options, check.any + 1, &failures);
+    failures.extend(found);
     for failure in failures {
         let mut path = crate::tree::path(&tree, check.schema, bytes, failure.node);
         if let Some(step) = &failure.step {

@@ -231,3 +231,35 @@ fn types_alone_can_be_asked() {
     let options = Options { rules: false, ..Options::default() };
     assert_eq!(told(&schema, "M", Form::Binary(&bytes), options), [""; 0]);
 }
+
+#[test]
+fn what_could_not_be_read_is_not_missed_as_well() {
+    let schema = schema(
+        r#"syntax = "proto3"; import "mervik/rules.proto"; package h;
+        message M { string a = 1 [(mervik.field).required = true]; int32 b = 2 [(mervik.field).required = true];
+          oneof one { option (mervik.oneof).required = true; int32 c = 3; } M d = 4; }"#,
+    );
+    for (bytes, expected) in [
+        // The message is cut: what comes after is not known.
+        (&b"\x0a\x05x"[..], &["a length"][..]),
+        // One field is of the wrong type: the others are missed all the same.
+        (b"\x08\x01", &["a wire-type", "b required", "one oneof"]),
+        // The outer message is whole.
+        (b"\x0a\x01x\x22\x02\x0a\x05", &["b required", "d.a length", "one oneof"]),
+    ] {
+        let mut told: Vec<String> = told(&schema, "h.M", Form::Binary(bytes), Options::default())
+            .into_iter()
+            .map(|one| {
+                format!(
+                    "{} {}",
+                    one.split(['#', ' ']).next().unwrap_or(""),
+                    one.split(' ').nth(if one.contains("@") { 2 } else { 1 }).unwrap_or("").trim_end_matches(':')
+                )
+            })
+            .collect();
+        told.sort();
+        assert_eq!(told, expected, "{bytes:x?}");
+    }
+    let text = told(&schema, "h.M", Form::Text("a: 'x' b: 'y' c: 'z'"), Options::default());
+    assert_eq!(text.len(), 2, "{text:?}");
+}
