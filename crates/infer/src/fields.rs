@@ -208,14 +208,15 @@ impl Drafting<'_> {
         }
         let all = (texts.count, texts.count);
         if let Some(format) = texts.format(settings) {
-            self.say("format", &quoted(format), all, true, None, true);
+            // What has a format has its lengths from there.
+            return self.say("format", &quoted(format), all, true, None, true);
         } else if let Some(near) = texts.nearly() {
             let (seen, text) = near.first_without;
             let against = Some((quoted(text), *seen));
             self.say("format", &quoted(near.format), (near.have, texts.count), false, against, true);
         } else if let Some(values) = texts.list(settings) {
             let listed: Vec<String> = values.into_iter().map(quoted).collect();
-            self.say("enum", &format!("[{}]", listed.join(", ")), all, true, None, true);
+            return self.say("enum", &format!("[{}]", listed.join(", ")), all, true, None, true);
         }
         let (shortest, longest) = (texts.shortest as u64, texts.longest as u64);
         let (least, most) = match settings.bounds {

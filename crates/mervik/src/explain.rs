@@ -6,6 +6,7 @@ use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
 use mervik_document::{Severity, near};
 use mervik_json_schema::vet::{Profile, RULES, VetRule};
+use mervik_proto::{RULE_DOCS, RuleDoc, SAYINGS, Saying};
 use mervik_xsd::Explained;
 use std::fmt::Write;
 
@@ -18,6 +19,14 @@ pub(crate) fn run(id: Option<&str>, color: ColorChoice) -> Result<Status, Troubl
     let text = match id {
         None => list(paint),
         Some(id) => match (VetRule::find(id), mervik_xsd::explained(id)) {
+            (rule, xsd) if RuleDoc::find(id).is_some() || Saying::find(id).is_some() => {
+                let mut parts: Vec<String> = Vec::new();
+                parts.extend(rule.map(|rule| explained(rule, paint)));
+                parts.extend(xsd.map(|xsd| of_xml_schema(xsd, paint)));
+                parts.extend(RuleDoc::find(id).map(|rule| of_protobuf(rule, paint)));
+                parts.extend(Saying::find(id).map(|saying| of_message(saying, paint)));
+                parts.join("\n")
+            }
             // Some advice is given on schemas of both languages by one name.
             (Some(rule), None) => explained(rule, paint),
             (Some(rule), Some(xsd)) => format!("{}\n{}", explained(rule, paint), of_xml_schema(xsd, paint)),
@@ -25,7 +34,8 @@ pub(crate) fn run(id: Option<&str>, color: ColorChoice) -> Result<Status, Troubl
             (None, None) => {
                 let trouble = Trouble::new(format!("there is no rule `{id}`"));
                 let xsd = mervik_xsd::EXPLAINED.iter().map(|one| one.rule);
-                return Err(match near::nearest(id, RULES.iter().map(|rule| rule.id).chain(xsd)) {
+                let fields = RULE_DOCS.iter().map(|rule| rule.name).chain(SAYINGS.iter().map(|one| one.rule));
+                return Err(match near::nearest(id, RULES.iter().map(|rule| rule.id).chain(xsd).chain(fields)) {
                     Some(near) => trouble.hint(format!("`{near}` is near")),
                     None => trouble.hint("`mervik explain` lists all that can be explained"),
                 });
@@ -54,6 +64,21 @@ fn list(paint: Paint) -> String {
     let _ = writeln!(text, "{}", paint.tone(Tone::Place, "XML Schema: rules of documents and of schemas, and advice"));
     for one in mervik_xsd::EXPLAINED {
         let _ = writeln!(text, "   {:<30}{}", one.rule, one.title);
+    }
+    text.push('\n');
+    let _ = writeln!(text, "{}", paint.tone(Tone::Place, "protobuf: field rules, by what they are about"));
+    for rule in RULE_DOCS {
+        let asks = rule.asks.split(['.', ';', ':']).next().unwrap_or("");
+        let _ = writeln!(text, "   {:<24}{asks}", rule.name);
+    }
+    text.push('\n');
+    let _ = writeln!(
+        text,
+        "{}",
+        paint.tone(Tone::Place, "protobuf: messages that are not well formed, and advice on a `.proto`")
+    );
+    for one in SAYINGS {
+        let _ = writeln!(text, "   {:<24}{}", one.rule, one.title);
     }
     text.push('\n');
     text.push_str("`mervik explain RULE` tells more about one of them.\n");
@@ -99,6 +124,33 @@ fn of_xml_schema(one: &Explained, paint: Paint) -> String {
         paint.tone(Tone::Quiet, "XML Schema"),
         one.title
     );
+    for line in wrapped(one.why, excerpt::line_width().min(MAX_WIDTH)) {
+        let _ = writeln!(text, "{line}");
+    }
+    text
+}
+
+/// What is explained of a field rule.
+fn of_protobuf(rule: &RuleDoc, paint: Paint) -> String {
+    let mut text = String::new();
+    let _ =
+        writeln!(text, "{}   {}", paint.tone(Tone::Place, rule.name), paint.tone(Tone::Quiet, "protobuf field rule"));
+    let _ = writeln!(text, "For {}.\n", rule.on);
+    for line in wrapped(format!("{} {}", rule.asks, rule.more).trim(), excerpt::line_width().min(MAX_WIDTH)) {
+        let _ = writeln!(text, "{line}");
+    }
+    let _ = writeln!(text, "\n{}\n   {}", paint.tone(Tone::Quiet, "for example"), rule.example);
+    let bad = if rule.bad.is_empty() { "(the empty message)" } else { rule.bad };
+    let _ = writeln!(text, "\n{}\n   {}", paint.tone(Tone::Good, "holds"), rule.good);
+    let _ = writeln!(text, "\n{}\n   {bad}\n   {}", paint.tone(Tone::Bad, "refused"), rule.finding.2);
+    text
+}
+
+/// What is explained of the form of messages, and of advice.
+fn of_message(one: &Saying, paint: Paint) -> String {
+    let mut text = String::new();
+    let kind = paint.tone(Tone::Quiet, "protobuf");
+    let _ = writeln!(text, "{}   {kind}\n{}\n", paint.tone(Tone::Place, one.rule), one.title);
     for line in wrapped(one.why, excerpt::line_width().min(MAX_WIDTH)) {
         let _ = writeln!(text, "{line}");
     }

@@ -14,6 +14,9 @@ use std::fs::File;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
+/// So many messages are named when nobody said which one is meant.
+const LISTED: usize = 12;
+
 /// How many bytes of a file tell its language.
 const HEAD: u64 = 4096;
 
@@ -196,8 +199,12 @@ pub(crate) fn message(
     let names: Vec<&str> = schema.own_messages().collect();
     let listed = match names.as_slice() {
         [] => "the file has no messages".to_owned(),
-        names if names.len() > 12 => format!("there are {} and {} more", names[..12].join(", "), names.len() - 12),
-        names => format!("there are {}", names.join(", ")),
+        names => match names.split_at_checked(LISTED) {
+            Some((first, more)) if !more.is_empty() => {
+                format!("there are {} and {} more", first.join(", "), more.len())
+            }
+            _ => format!("there are {}", names.join(", ")),
+        },
     };
     match wanted {
         Some(wanted) => schema.find(&wanted).ok_or_else(|| {
@@ -301,8 +308,8 @@ impl Fetch for Imports {
             .maps
             .iter()
             .filter_map(|(prefix, dir)| Some(dir.join(import.strip_prefix(prefix.as_str())?.trim_start_matches('/'))));
-        let candidates = mapped.chain(self.folders.iter().map(|folder| folder.join(import)));
-        let Some(found) = candidates.filter(|path| path.is_file()).next() else {
+        let mut candidates = mapped.chain(self.folders.iter().map(|folder| folder.join(import)));
+        let Some(found) = candidates.find(|path| path.is_file()) else {
             let folders: Vec<String> = self.folders.iter().map(|folder| format!("`{}`", folder.display())).collect();
             return Err(FetchError {
                 reason: format!("is in none of {}", folders.join(", ")),

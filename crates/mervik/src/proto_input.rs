@@ -213,7 +213,7 @@ fn framed(bytes: &[u8], framing: Framing) -> Vec<Piece> {
                 found.push(match compressed.then(|| crate::check::proto::gunzipped(message)) {
                     None => piece(message, start, None),
                     Some(Ok(message)) => piece(&message, start, None),
-                    Some(Err(finding)) => piece(message, start, Some(finding)),
+                    Some(Err(finding)) => piece(message, start, Some(*finding)),
                 });
                 at = start + length as usize;
             }

@@ -2,6 +2,7 @@
 
 use crate::args::{AssertMode, DialectName, DirectionName, LanguageOptions};
 use crate::project::{self, Entry, Project};
+use crate::proto_files;
 use crate::report::excerpt;
 use crate::report::vetting::Told;
 use crate::status::Trouble;
@@ -48,10 +49,9 @@ pub(crate) fn read(named: &str, options: &LanguageOptions, project: Option<&Proj
         None => (path, fragment),
     };
     let entry = entry.map(|(_, entry)| entry);
-    let language = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
-    if language == "proto" {
-        let message = format!("cannot read `{}`: schemas in protobuf field rules cannot be read yet", path.display());
-        return Err(Trouble::new(message));
+    if proto_files::is_proto(named, project) {
+        let message = format!("`{}` is a `.proto`; this command takes JSON Schemas and XML Schemas", path.display());
+        return Err(Trouble::new(message).hint("`check`, `coerce`, `vet`, `trial`, `fit` and `infer` take it"));
     }
     if xsd_files::is_xsd(named, project) {
         let message = format!("`{}` is an XML Schema; this command takes JSON Schemas alone so far", path.display());

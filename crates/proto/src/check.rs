@@ -141,7 +141,7 @@ impl Check<'_> {
                             self.absent_in_entry(id, field, message);
                         }
                     } else if let Some(known) = message.well_known {
-                        self.known(id, known, message, ruled.filter(|_| !still && !(in_map && is_key(field))));
+                        self.known(id, known, message, ruled.filter(|_| !(still || in_map && is_key(field))));
                     }
                 }
                 (Stored::Unknown(number, _), ..) if self.options.unknown == Unknown::Refuse => {

@@ -1,4 +1,4 @@
-//! The forms of a message, each read into a [`Tree`](crate::tree::Tree).
+//! The forms of a message, each read into a tree.
 
 pub(crate) mod json;
 mod settle;

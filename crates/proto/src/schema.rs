@@ -6,7 +6,7 @@ use mervik_document::SchemaPlace;
 use std::collections::HashMap;
 use std::sync::Arc;
 
-/// Index of a message in [`Schema::messages`].
+/// A message type of a schema.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct MessageId(pub(crate) u32);
 

@@ -252,7 +252,7 @@ fn breaking(test: &Test, value: Scalar<'_>, ty: Type) -> Vec<Owned> {
         long
     };
     const MAX_TEXT: u64 = 100_000;
-    let candidates = match test {
+    match test {
         Test::Minimum(limit) => number(limit.integer - 1, limit.floating - 1.0),
         Test::Maximum(limit) => number(limit.integer + 1, limit.floating + 1.0),
         Test::ExclusiveMinimum(limit) => number(limit.integer - 1, limit.floating),
@@ -295,6 +295,5 @@ fn breaking(test: &Test, value: Scalar<'_>, ty: Type) -> Vec<Owned> {
         }
         Test::Except(numbers, _) => numbers.iter().map(|number| Owned::Plain(Scalar::Enum(*number))).collect(),
         _ => Vec::new(),
-    };
-    candidates
+    }
 }

@@ -1,4 +1,4 @@
-//! A [`Tree`](crate::tree::Tree) written in every form of a message, canonically.
+//! A tree written in every form of a message, canonically.
 
 pub(crate) mod json;
 pub(crate) mod text;

@@ -253,7 +253,7 @@ fn messages(checker: &mut Checker<'_>, telling: Telling, batch: &Batch<'_>) -> B
                     Some(Ok(bytes)) if checker.accepts(&bytes) => None,
                     // Places in what was compressed count from the start of the message.
                     Some(Ok(bytes)) => Some(binary(checker, telling, &bytes, 0)),
-                    Some(Err(finding)) => Some(framed(finding, telling, bytes, base)),
+                    Some(Err(finding)) => Some(framed(*finding, telling, bytes, base)),
                 };
                 result.told.extend(judged.map(|judged| (index, judged)));
             }
@@ -302,7 +302,7 @@ pub(crate) fn inflated(
     batch: &Batch<'_>,
     start: usize,
     bytes: &[u8],
-) -> Option<Result<Vec<u8>, Finding>> {
+) -> Option<Result<Vec<u8>, Box<Finding>>> {
     let flag = start.checked_sub(5).and_then(|at| batch.bytes.get(at));
     if framing != Framing::Grpc || flag != Some(&1) {
         return None;
@@ -315,8 +315,8 @@ pub(crate) fn inflated(
 /// # Errors
 ///
 /// A finding about bytes that gzip has not made.
-pub(crate) fn gunzipped(bytes: &[u8]) -> Result<Vec<u8>, Finding> {
-    let failed = |found: &str| frame_finding("compression", "a message that gzip has compressed", found);
+pub(crate) fn gunzipped(bytes: &[u8]) -> Result<Vec<u8>, Box<Finding>> {
+    let failed = |found: &str| Box::new(frame_finding("compression", "a message that gzip has compressed", found));
     let Some(Compression::Gzip) = Compression::of(bytes) else { return Err(failed("other bytes")) };
     let reader = compressed::reader(Compression::Gzip, bytes.to_vec(), Box::new(std::io::empty()));
     let mut out = Vec::new();

@@ -265,7 +265,7 @@ impl Work<'_> {
                     handed.records.push(match messages::inflated(framing, batch, range.start, bytes) {
                         None => self.binary(checker, bytes, base, form),
                         Some(Ok(bytes)) => self.binary(checker, &bytes, 0, form),
-                        Some(Err(finding)) => refused(messages::framed(finding, self.telling, bytes, base)),
+                        Some(Err(finding)) => refused(messages::framed(*finding, self.telling, bytes, base)),
                     });
                 }
             }

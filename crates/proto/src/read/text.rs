@@ -91,8 +91,8 @@ impl Reader<'_, '_> {
             let name = token.of(self.text);
             let found = message.named(name).filter(|(_, field)| *field.name == *name).or_else(|| {
                 // A group is called by the name of its message.
-                let groups = (0..).zip(&message.fields).filter(|(_, field)| field.delimited);
-                groups.filter(|(_, field)| self.group_name(field) == name).next()
+                let mut groups = (0..).zip(&message.fields).filter(|(_, field)| field.delimited);
+                groups.find(|(_, field)| self.group_name(field) == name)
             });
             let Some((index, field)) = found else {
                 let hint = near::nearest(name, message.fields.iter().map(|field| &*field.name));
@@ -217,7 +217,7 @@ impl Reader<'_, '_> {
     fn values(&mut self, node: NodeId, index: u32, field: &Field, depth: usize) -> Result<(), Stopped> {
         let colon = self.take(":");
         let next = self.tokens.peek();
-        if !colon && !(matches!(field.ty, Type::Message(_)) && matches!(next.of(self.text), "{" | "<" | "[")) {
+        if !(colon || matches!(field.ty, Type::Message(_)) && matches!(next.of(self.text), "{" | "<" | "[")) {
             return Err(self.stop(node, shared::SYNTAX, next, format!("`:` after `{}`", field.name)));
         }
         if next.of(self.text) != "[" {
@@ -260,7 +260,7 @@ impl Reader<'_, '_> {
             };
             let child = self.tree.add(node, index, first.span(), Stored::Message(inner));
             self.body(child, inner, Some(close), depth + 1)?;
-            let end = self.tokens.at() as u32;
+            let end = self.tokens.last_end() as u32;
             if let Some(node) = self.tree.node_mut(child) {
                 node.span.end = end;
             }

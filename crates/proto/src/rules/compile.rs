@@ -365,7 +365,7 @@ impl Compiler<'_> {
         }
     }
 
-    fn test(&mut self, raw: &Raw, value: Valued<'_>) -> Result<Option<(&'static str, Test)>, (String, Option<String>)> {
+    fn test(&mut self, raw: &Raw, value: Valued<'_>) -> Result<Option<(&'static str, Test)>, Wrong> {
         let ty = value.scalar();
         let text = raw.text();
         let name = raw.name.as_str();
@@ -523,6 +523,7 @@ enum Side {
     Below,
 }
 
+/// What is wrong with the value of a rule, and a way out.
 type Wrong = (String, Option<String>);
 
 /// Integers up to this are doubles exactly.
@@ -598,7 +599,7 @@ fn format(name: &str, ty: Type) -> Result<Test, Wrong> {
         };
         return Ok(Test::Packed(packed));
     }
-    FormatCheck::find(name).map(|format| Test::Format(format)).ok_or_else(|| {
+    FormatCheck::find(name).map(Test::Format).ok_or_else(|| {
         let near = near::nearest(name, FormatCheck::names());
         let hint = near.map(|near| format!("`{near}` is near"));
         let all: Vec<&str> = FormatCheck::names().collect();

@@ -168,12 +168,11 @@ fn narrowed(
     let Some((at, _)) = hits.clone().nth(nth).or_else(|| hits.next()) else { return (start, end) };
     let rest = text.get(at..).unwrap_or("");
     // One of several values is meant by itself.
-    if let Some(inside) =
-        value.filter(|_| rest.trim_start_matches(name).trim_start_matches([' ', ':', '=']).starts_with('['))
+    let listed = rest.trim_start_matches(name).trim_start_matches([' ', ':', '=']).starts_with('[');
+    if let Some(inside) = value.filter(|_| listed)
+        && let Some(found) = rest.find(inside)
     {
-        if let Some(found) = rest.find(inside) {
-            return (start + at + found, start + at + found + inside.len());
-        }
+        return (start + at + found, start + at + found + inside.len());
     }
     (start + at, start + at + rule_length(rest))
 }

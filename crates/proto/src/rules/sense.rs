@@ -40,7 +40,7 @@ impl Compiler<'_> {
     }
 
     fn bounds<'r>(&mut self, checks: &[Check], ty: Type, raw_of: &impl Fn(crate::schema::PlaceId) -> Option<&'r Raw>) {
-        let (mut low, mut high): (Vec<(f64, &Check)>, Vec<(f64, &Check)>) = (Vec::new(), Vec::new());
+        let (mut low, mut high) = (Vec::new(), Vec::new());
         for check in checks {
             let whole = ty.integers();
             // Both ends of a pair are on one scale; pairs of different scales never meet in one field.

@@ -123,10 +123,10 @@ pub(super) fn as_proto2(text: &str) -> Result<Option<(Made, Edition)>, Fault> {
                 at += 1;
                 continue;
             }
-            if here == "import" && word(at + 1) == "option" {
-                if let Some(option) = tokens.get(at + 1) {
-                    blank(&mut bytes, option);
-                }
+            if here == "import"
+                && let Some(option) = tokens.get(at + 1).filter(|option| option.of(text) == "option")
+            {
+                blank(&mut bytes, option);
             }
             if bodies.last() == Some(&Body::Fields) && is_unlabelled_field(here, word(at + 1)) {
                 inserted.push(token.start);

@@ -6,6 +6,9 @@ use mervik_document::{Place, Severity};
 use prost_reflect::prost::Message as _;
 use prost_reflect::{DescriptorPool, DynamicMessage, Value};
 
+/// A file of a set: the name under which it is imported, what it imports, its descriptor, its edition.
+type Waiting = (String, Vec<String>, Vec<u8>, Option<Edition>);
+
 /// Reads a descriptor set into a pool.
 pub(super) fn read(name: &str, bytes: &[u8], sources: &mut Sources) {
     let fault = |message: String, hint: Option<&str>| Remark {
@@ -31,7 +34,7 @@ pub(super) fn read(name: &str, bytes: &[u8], sources: &mut Sources) {
         }
     };
     let Some(Value::List(files)) = set.get_field_by_name("file").map(|files| files.into_owned()) else { return };
-    let mut waiting: Vec<(String, Vec<String>, Vec<u8>, Option<Edition>)> = Vec::new();
+    let mut waiting: Vec<Waiting> = Vec::new();
     for file in files {
         let Value::Message(mut file) = file else { continue };
         let text = |file: &DynamicMessage, field: &str| match file.get_field_by_name(field).as_deref() {

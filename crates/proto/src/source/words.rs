@@ -45,7 +45,7 @@ pub(super) fn ours(theirs: &str) -> String {
 
 /// A way out of a complaint in our words.
 pub(super) fn hint(message: &str) -> Option<String> {
-    message.contains("(mervik.").then(|| {
-        format!("`import \"{}\";` brings Mervik's rules; `mervik explain --rules` lists them", super::RULES_NAME)
-    })
+    message
+        .contains("(mervik.")
+        .then(|| format!("`import \"{}\";` brings Mervik's rules; `mervik explain` lists them", super::RULES_NAME))
 }

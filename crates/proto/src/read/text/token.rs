@@ -46,7 +46,7 @@ impl<'t> Tokens<'t> {
     }
 
     /// Where the token that was taken last ends.
-    pub(super) fn at(self) -> usize {
+    pub(super) fn last_end(self) -> usize {
         self.end
     }
 
