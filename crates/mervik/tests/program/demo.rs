@@ -24,7 +24,7 @@ fn kept_files_are_whole_and_never_overwritten() {
     assert_eq!(std::fs::read_to_string(folder.path("tour/files/ship.json")).unwrap(), "mine");
     let names: Vec<_> =
         std::fs::read_dir(folder.path("tour/files")).unwrap().map(|entry| entry.unwrap().file_name()).collect();
-    assert_eq!(names.len(), 23, "{names:?}");
+    assert_eq!(names.len(), 24, "{names:?}");
 }
 
 #[test]
