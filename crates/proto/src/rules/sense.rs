@@ -35,7 +35,7 @@ impl Compiler<'_> {
             (&found.keys.checks, typed.key.map_or(scalar, |key| key.ty), typed.key),
         ] {
             self.bounds(checks, ty, &raw_of);
-            self.constants(checks, value, &raw_of);
+            self.constants(checks, value, raws, &raw_of);
         }
     }
 
@@ -135,6 +135,7 @@ impl Compiler<'_> {
         &mut self,
         checks: &[Check],
         value: Option<Valued<'_>>,
+        raws: &'r [Raw],
         raw_of: &impl Fn(crate::schema::PlaceId) -> Option<&'r Raw>,
     ) {
         let enumeration = value.is_some_and(|value| matches!(value.wrapped.unwrap_or(value.ty), Type::Enum(_)));
@@ -153,7 +154,10 @@ impl Compiler<'_> {
                     Some((*text, by))
                 })
                 .collect();
-            let Some(((text, by), raw)) = refused.first().zip(raw_of(check.place)) else { continue };
+            let Some((text, by)) = refused.first() else { continue };
+            // The value itself where it stands here, else the rule that has it.
+            let own = raws.iter().find(|raw| raw.name == check.name && raw.text() == *text);
+            let Some(raw) = own.or_else(|| raw_of(check.place)) else { continue };
             if refused.len() == constants.len() {
                 let message = format!("`{}` and `{}`: nothing keeps both", check.name, by.name);
                 self.tell(
