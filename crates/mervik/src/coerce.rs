@@ -45,7 +45,7 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
     let reading = Reading::new(&call.input, &schema);
     let mut findings = report::on_stderr(ReportName::Text, paint);
     let judge = Judge::new(&schema, false, findings.excerpt_width(), telling);
-    let mut run = Run {
+    let run = Run {
         call,
         judge: &judge,
         coercion: coercion(call),
@@ -56,10 +56,40 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
         counts: Counts::default(),
         handed_on: 0,
     };
+    let documents = inputs(&call.documents, &call.input, &reading);
+    let work = |run: &mut Run<'_, '_>, input: Result<Input, Trouble>, findings: &mut dyn Report| {
+        input.map_err(Ended::Trouble).and_then(|input| run.document(input, &reading, findings))
+    };
+    let close = |run| {
+        let Run { output, changes, rejects, told, counts, handed_on, .. } = run;
+        Closing { output, changes, rejects, told, counts, handed_on }
+    };
+    all(run, documents, call, findings.as_mut(), paint, work, close)
+}
+
+/// What is left of a run once all documents have been worked on.
+struct Closing<'s> {
+    output: Output,
+    changes: Side,
+    rejects: Side,
+    told: ChangeReport<'s>,
+    counts: Counts,
+    handed_on: u64,
+}
+
+/// Has documents worked on one after the other, and closes what was written.
+fn all<'s, R, D>(
+    mut run: R,
+    documents: impl Iterator<Item = D>,
+    call: &CoerceCall,
+    findings: &mut dyn Report,
+    paint: Paint,
+    mut work: impl FnMut(&mut R, D, &mut dyn Report) -> Result<(), Ended>,
+    close: impl FnOnce(R) -> Closing<'s>,
+) -> Result<Status, Trouble> {
     let mut unreadable = false;
-    for input in inputs(&call.documents, &call.input, &reading) {
-        let outcome = input.map_err(Ended::Trouble).and_then(|input| run.document(input, &reading, findings.as_mut()));
-        match outcome {
+    for document in documents {
+        match work(&mut run, document, findings) {
             Ok(()) => {}
             Err(Ended::NobodyReads) => return Ok(Status::Holds),
             // The other documents are coerced all the same; a file that is written whole or not at all is not.
@@ -75,7 +105,7 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
             }
         }
     }
-    let Run { output, changes, rejects, mut told, counts, handed_on, .. } = run;
+    let Closing { output, changes, rejects, mut told, counts, handed_on } = close(run);
     match output.finish() {
         Err(Ended::NobodyReads) => return Ok(Status::Holds),
         Err(Ended::Trouble(trouble)) => return Err(trouble),
@@ -83,7 +113,7 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
     }
     changes.finish()?;
     rejects.finish()?;
-    told.finish(findings.as_mut(), &counts, handed_on);
+    told.finish(findings, &counts, handed_on);
     Ok(status(&counts, unreadable))
 }
 

@@ -533,6 +533,7 @@ impl Declared {
             packed: !single && ty.packable() && flag("packed").unwrap_or(self.features.packed),
             required: self.label_required || (single && self.features.required),
             utf8: self.features.utf8,
+            wire: ty.wire(self.group || (message && self.shape != Shape::Map && self.features.delimited)),
             delimited: self.group || (message && self.shape != Shape::Map && self.features.delimited),
             extension: self.extension,
             oneof,

@@ -93,6 +93,14 @@ fn gone(text: &str, start: usize, end: usize) -> (usize, usize, String) {
     let (mut from, mut to) = (start, end);
     let before = |at: usize| text.get(..at).unwrap_or("");
     let after = |at: usize| text.get(at..).unwrap_or("");
+    // The only one of several values goes with its rule.
+    let only = before(from).trim_end().ends_with('[') && after(to).trim_start().starts_with(']');
+    if only && after(from).starts_with(['"', '\'']) {
+        let bracket = before(from).trim_end().len() - 1;
+        let sign = before(bracket).trim_end().trim_end_matches([':', '=']).trim_end();
+        from = sign.trim_end_matches(|c: char| c.is_ascii_alphanumeric() || c == '_').len();
+        to += after(to).find(']').map_or(0, |at| at + 1);
+    }
     for option in ["(mervik.field).", "(mervik.oneof).", "(mervik.enum_value).", "(mervik.message)."] {
         if before(from).ends_with(option) {
             from -= option.len();

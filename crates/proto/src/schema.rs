@@ -191,6 +191,8 @@ pub(crate) struct Field {
     pub(crate) full_name: Box<str>,
     pub(crate) json_name: Box<str>,
     pub(crate) ty: Type,
+    /// How one value stands on the wire.
+    pub(crate) wire: WireType,
     pub(crate) shape: Shape,
     /// Whether “not set” differs from the default value.
     pub(crate) explicit: bool,

@@ -253,10 +253,19 @@ fn breaking(test: &Test, value: Scalar<'_>, ty: Type) -> Vec<Owned> {
     };
     const MAX_TEXT: u64 = 100_000;
     match test {
-        Test::Minimum(limit) => number(limit.integer - 1, limit.floating - 1.0),
-        Test::Maximum(limit) => number(limit.integer + 1, limit.floating + 1.0),
-        Test::ExclusiveMinimum(limit) => number(limit.integer - 1, limit.floating),
-        Test::ExclusiveMaximum(limit) => number(limit.integer + 1, limit.floating),
+        Test::Minimum(limit) => {
+            [number(limit.integer - 1, limit.floating - 1.0), number(limit.integer - 2, limit.floating - 2.0)].concat()
+        }
+        Test::Maximum(limit) => {
+            [number(limit.integer + 1, limit.floating + 1.0), number(limit.integer + 2, limit.floating + 2.0)].concat()
+        }
+        // The bound itself may be what is not set.
+        Test::ExclusiveMinimum(limit) => {
+            [number(limit.integer - 1, limit.floating), number(limit.integer - 2, limit.floating - 1.0)].concat()
+        }
+        Test::ExclusiveMaximum(limit) => {
+            [number(limit.integer + 1, limit.floating), number(limit.integer + 2, limit.floating + 1.0)].concat()
+        }
         Test::MultipleOf(..) => {
             let whole = value.integer().unwrap_or(0) + 1;
             number(whole, value.floating().unwrap_or(0.0) + 0.000_123)

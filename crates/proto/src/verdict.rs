@@ -83,7 +83,7 @@ impl Straight<'_> {
             };
             let slot = base + index as usize;
             let count = self.scratch.counts.get(slot).copied().unwrap_or(0);
-            if tag.wire == field.ty.wire(field.delimited) && tag.wire != WireType::Group {
+            if tag.wire == field.wire && tag.wire != WireType::Group {
                 if count > 0 && field.shape == Shape::Single {
                     return Err(Closer);
                 }
@@ -187,7 +187,7 @@ impl Straight<'_> {
             let tag = cursor.tag().map_err(|_| Closer)?;
             let Some((_, field)) = entry.field(tag.number) else { return Err(Closer) };
             let slot = seen.get_mut(tag.number as usize - 1).ok_or(Closer)?;
-            if tag.wire != field.ty.wire(false) || std::mem::replace(slot, true) {
+            if tag.wire != field.wire || std::mem::replace(slot, true) {
                 return Err(Closer);
             }
             let rules = if tag.number == 1 { &map.keys } else { &map.rules };

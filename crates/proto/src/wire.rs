@@ -58,7 +58,7 @@ impl<'b> Cursor<'b> {
     }
 
     /// A varint: seven bits a byte, the least first.
-    #[inline]
+    #[inline(always)]
     pub(crate) fn varint(&mut self) -> Result<u64, Broken> {
         let rest = self.bytes.get(self.at..).unwrap_or_default();
         match rest {
@@ -175,7 +175,7 @@ impl<'b> Cursor<'b> {
     }
 
     /// A value of a scalar type; of text and bytes the run. `None` in the scalar for text that is not UTF-8.
-    #[inline]
+    #[inline(always)]
     pub(crate) fn scalar(&mut self, ty: Type) -> Result<Option<Scalar<'b>>, Broken> {
         Ok(Some(match ty {
             Type::Int32 => Scalar::Int(i64::from(self.varint()? as i32)),

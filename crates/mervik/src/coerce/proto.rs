@@ -1,8 +1,8 @@
 //! Coercion of protobuf messages: from any of their forms into any other, canonically.
 
 use super::output::{Output, Side};
-use super::status;
 use super::tell::{ChangeReport, Told};
+use super::{Closing, all};
 use crate::args::{CoerceCall, FormatName, LevelName, ReportName};
 use crate::check::proto::{self as messages, Telling};
 use crate::check::stream::{self, Batch, FrameSource, What};
@@ -21,7 +21,7 @@ use mervik_formats::write;
 use mervik_json_schema::Step;
 use mervik_proto::{self as proto, Changed, Checker, Coercion, Framing, Level, MessageId, Options, Read, Schema};
 use std::io::{self, IsTerminal, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// A change of a message, as it is told.
 struct MessageChange {
@@ -79,7 +79,7 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
         original_names: call.original_names,
         telling: Telling { first: false, redact: call.redact, width: findings.excerpt_width() },
     };
-    let mut run = Run {
+    let run = Run {
         call,
         work: &work,
         output: Output::new(None, call.output.as_deref(), &call.input)?,
@@ -90,34 +90,12 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
         counts: Counts::default(),
         handed_on: 0,
     };
-    let mut unreadable = false;
-    for path in &call.documents {
-        match run.file(path, findings.as_mut()) {
-            Ok(()) => {}
-            Err(Ended::NobodyReads) => return Ok(Status::Holds),
-            // A file that is written whole or not at all is not written when a document is missing from it.
-            Err(Ended::Trouble(trouble))
-                if call.output.is_some() || call.rejects.is_some() || call.changes.is_some() =>
-            {
-                return Err(trouble);
-            }
-            Err(Ended::Trouble(trouble)) => {
-                unreadable = true;
-                findings.flush().ok();
-                trouble.print(paint);
-            }
-        }
-    }
-    let Run { output, changes, rejects, mut told, counts, handed_on, .. } = run;
-    match output.finish() {
-        Err(Ended::NobodyReads) => return Ok(Status::Holds),
-        Err(Ended::Trouble(trouble)) => return Err(trouble),
-        Ok(()) => {}
-    }
-    changes.finish()?;
-    rejects.finish()?;
-    told.finish(findings.as_mut(), &counts, handed_on);
-    Ok(status(&counts, unreadable))
+    let work = |run: &mut Run<'_>, path: &PathBuf, findings: &mut dyn Report| run.file(path, findings);
+    let close = |run| {
+        let Run { output, changes, rejects, told, counts, handed_on, .. } = run;
+        Closing { output, changes, rejects, told, counts, handed_on }
+    };
+    all(run, call.documents.iter(), call, findings.as_mut(), paint, work, close)
 }
 
 /// What has no meaning for messages is said, not passed over.

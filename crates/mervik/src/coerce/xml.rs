@@ -1,8 +1,8 @@
 //! Coercion by an XML Schema: documents in XML, or in their JSON form.
 
 use super::output::{Output, Side};
-use super::status;
 use super::tell::{ChangeReport, Told};
+use super::{Closing, all};
 use crate::args::{CoerceCall, FormatName, LevelName, ReportName, UnknownName};
 use crate::check::{Ended, xml_judged};
 use crate::project::Project;
@@ -16,7 +16,7 @@ use mervik_formats::write;
 use mervik_json_schema::Step;
 use mervik_xsd::{Change, Coercion, Found, Level, Options, Schema, Unknown};
 use std::io::{self, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// A change of an XML document, as it is told.
 struct XmlChange {
@@ -59,7 +59,7 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
     let schema = xsd_files::load(&call.schema, &call.language, project, paint)?;
     refuse_what_is_for_json(call)?;
     let mut findings = report::on_stderr(ReportName::Text, paint);
-    let mut run = Run {
+    let run = Run {
         call,
         schema: &schema,
         options: Options { root: call.root.clone(), ..Options::default() },
@@ -83,34 +83,12 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
         counts: Counts::default(),
         handed_on: 0,
     };
-    let mut unreadable = false;
-    for path in &call.documents {
-        match run.file(path, findings.as_mut()) {
-            Ok(()) => {}
-            Err(Ended::NobodyReads) => return Ok(Status::Holds),
-            // A file that is written whole or not at all is not written when a document is missing from it.
-            Err(Ended::Trouble(trouble))
-                if call.output.is_some() || call.rejects.is_some() || call.changes.is_some() =>
-            {
-                return Err(trouble);
-            }
-            Err(Ended::Trouble(trouble)) => {
-                unreadable = true;
-                findings.flush().ok();
-                trouble.print(paint);
-            }
-        }
-    }
-    let Run { output, changes, rejects, mut told, counts, handed_on, .. } = run;
-    match output.finish() {
-        Err(Ended::NobodyReads) => return Ok(Status::Holds),
-        Err(Ended::Trouble(trouble)) => return Err(trouble),
-        Ok(()) => {}
-    }
-    changes.finish()?;
-    rejects.finish()?;
-    told.finish(findings.as_mut(), &counts, handed_on);
-    Ok(status(&counts, unreadable))
+    let work = |run: &mut Run<'_>, path: &PathBuf, findings: &mut dyn Report| run.file(path, findings);
+    let close = |run| {
+        let Run { output, changes, rejects, told, counts, handed_on, .. } = run;
+        Closing { output, changes, rejects, told, counts, handed_on }
+    };
+    all(run, call.documents.iter(), call, findings.as_mut(), paint, work, close)
 }
 
 /// What has no meaning for XML is said, not passed over.

@@ -1,6 +1,6 @@
 //! `fit` on protobuf messages: refused messages one after the other, each under the rules as changed so far.
 
-use super::search::{Example, Left, Outcome, Proposal};
+use super::search::{Example, Outcome, Proposal, leave};
 use crate::args::FitCall;
 use crate::check::proto::with_message;
 use crate::files;
@@ -105,7 +105,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
                 (!stays).then_some((proposal(finding, record, &loosened), trial, schema))
             });
             let Some((proposal, texts, schema)) = step.filter(|_| outcome.proposals.len() < MAX_CHANGES) else {
-                findings.iter().for_each(|finding| leave(&mut outcome.left, record, finding));
+                findings.iter().for_each(|finding| leave(&mut outcome.left, finding, || example(record, finding)));
                 break;
             };
             (changed, after) = (texts, Some(schema));
@@ -172,19 +172,5 @@ fn example(record: &Record, finding: &Finding) -> Example {
         line,
         at: finding.at.clone(),
         found: finding.found.clone(),
-    }
-}
-
-fn leave(left: &mut Vec<Left>, record: &Record, finding: &Finding) {
-    let schema_at = finding.schema.as_ref().map_or(String::new(), |place| place.at.clone());
-    match left.iter_mut().find(|known| known.rule == finding.rule && known.schema_at == schema_at) {
-        Some(known) => known.records += 1,
-        None => left.push(Left {
-            rule: finding.rule.to_string(),
-            schema_at,
-            message: finding.message.clone(),
-            records: 1,
-            example: example(record, finding),
-        }),
     }
 }

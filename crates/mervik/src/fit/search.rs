@@ -155,7 +155,7 @@ impl Search {
                     .iter()
                     .find_map(|finding| step(texts, changed.as_ref().unwrap_or(before), record, finding));
                 let Some((proposal, text)) = step.filter(|_| outcome.proposals.len() < MAX_CHANGES) else {
-                    findings.iter().for_each(|finding| leave(&mut outcome.left, record, finding));
+                    findings.iter().for_each(|finding| leave(&mut outcome.left, finding, || example(record, finding)));
                     break;
                 };
                 let replaced = texts.changed.insert(proposal.source.clone(), text);
@@ -167,7 +167,9 @@ impl Search {
                             Some(text) => texts.changed.insert(proposal.source.clone(), text),
                             None => texts.changed.remove(&proposal.source),
                         };
-                        findings.iter().for_each(|finding| leave(&mut outcome.left, record, finding));
+                        findings
+                            .iter()
+                            .for_each(|finding| leave(&mut outcome.left, finding, || example(record, finding)));
                         break;
                     }
                 }
@@ -269,7 +271,8 @@ fn same_name(change: &Change, proposal: &Proposal) -> bool {
     change.words == proposal.change.words
 }
 
-fn leave(left: &mut Vec<Left>, record: &Record, finding: &Finding) {
+/// Counts a finding for which no change is known.
+pub(super) fn leave(left: &mut Vec<Left>, finding: &Finding, example: impl FnOnce() -> Example) {
     let schema_at = finding.schema.as_ref().map_or(String::new(), |place| place.at.clone());
     match left.iter_mut().find(|known| known.rule == finding.rule && known.schema_at == schema_at) {
         Some(known) => known.records += 1,
@@ -278,7 +281,7 @@ fn leave(left: &mut Vec<Left>, record: &Record, finding: &Finding) {
             schema_at,
             message: finding.message.clone(),
             records: 1,
-            example: example(record, finding),
+            example: example(),
         }),
     }
 }

@@ -1,6 +1,6 @@
 //! `fit` on XML Schemas: refused documents one after the other, each under the schema as changed so far.
 
-use super::search::{Example, Left, Outcome, Proposal};
+use super::search::{Example, Outcome, Proposal, leave};
 use crate::args::FitCall;
 use crate::files;
 use crate::project::Project;
@@ -132,7 +132,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
             }
             let step = found.iter().find_map(|found| step(&mut texts, document, found));
             let Some((proposal, schema, moves)) = step.filter(|_| outcome.proposals.len() < MAX_CHANGES) else {
-                found.iter().for_each(|found| leave(&mut outcome.left, document, found));
+                found.iter().for_each(|found| leave(&mut outcome.left, &found.finding, || example(document, found)));
                 break;
             };
             after = Some(schema);
@@ -206,20 +206,5 @@ fn example(document: &Document, found: &Found) -> Example {
         line: finding.place.line,
         at: finding.at.clone(),
         found: finding.found.clone(),
-    }
-}
-
-fn leave(left: &mut Vec<Left>, document: &Document, found: &Found) {
-    let finding = &found.finding;
-    let schema_at = finding.schema.as_ref().map_or(String::new(), |place| place.at.clone());
-    match left.iter_mut().find(|known| known.rule == finding.rule && known.schema_at == schema_at) {
-        Some(known) => known.records += 1,
-        None => left.push(Left {
-            rule: finding.rule.to_string(),
-            schema_at,
-            message: finding.message.clone(),
-            records: 1,
-            example: example(document, found),
-        }),
     }
 }

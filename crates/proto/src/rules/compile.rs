@@ -200,8 +200,10 @@ impl Compiler<'_> {
             return self.tell(raw, Severity::Error, rule::UNKNOWN_NAME, message, None);
         }
         let raws = self.sets.get(&full).cloned().unwrap_or_default();
+        // What a set names it names from where it stands.
+        let of_set = full.rsplit_once('.').map_or(String::new(), |(scope, _)| scope.to_owned());
         self.using.push(full);
-        self.take(&raws, typed, scope, found);
+        self.take(&raws, typed, &of_set, found);
         self.using.pop();
     }
 

@@ -11,7 +11,9 @@
 mod compiler;
 mod forms;
 mod json;
+mod known;
 mod properties;
+mod reference;
 mod rules;
 mod sources;
 mod text;
