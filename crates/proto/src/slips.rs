@@ -54,6 +54,8 @@ enum Way {
     Drop(NodeId, HashSet<NodeId>),
     /// Copies of a value, so many.
     Repeat(NodeId, u64),
+    /// Another time or duration, in nanoseconds.
+    Time(NodeId, i128),
     /// A value for a field that is not set.
     Add(NodeId, u32, Owned),
 }
@@ -89,6 +91,16 @@ impl Way {
             Way::Repeat(node, times) => {
                 for _ in 0..times {
                     tree.copy(node);
+                }
+            }
+            Way::Time(node, nanos) => {
+                const SECOND: i128 = 1_000_000_000;
+                let parts: HashSet<NodeId> = tree.children(node).map(|(id, _)| id).collect();
+                tree.drop_nodes(node, &parts);
+                for (field, part) in [(0, nanos / SECOND), (1, nanos % SECOND)] {
+                    if part != 0 {
+                        tree.add(node, field, Default::default(), Stored::Int(part as i64));
+                    }
                 }
             }
             Way::Add(parent, field, value) => {
@@ -210,12 +222,7 @@ fn values(
                 Test::Longest(nanos, _) => nanos + SECOND,
                 _ => return,
             };
-            let seconds = Owned::Plain(Scalar::Int((nanos / SECOND) as i64));
-            let node = tree.children(child).find(|(_, node)| node.field == 0).map(|(id, _)| id);
-            found.push(match node {
-                Some(node) => Way::Set(node, seconds),
-                None => Way::Add(child, 0, seconds),
-            });
+            found.push(Way::Time(child, nanos));
         }
         Some(WellKnown::Any) => {
             let node = tree.children(child).find(|(_, node)| node.field == 0).map(|(id, _)| id);

@@ -97,6 +97,8 @@ impl Reader<'_> {
     ) {
         let mut failure = Failure::new(mismatch.rule, node, value.span(), mismatch.expected);
         failure.hint = mismatch.hint;
+        // A message that could not be read is a value of its field.
+        let field = field.or_else(|| self.tree.field(node, self.schema));
         failure.number = field.map(|field| field.number);
         failure.step = step;
         failure.secret = field.is_some_and(|field| field.secret);

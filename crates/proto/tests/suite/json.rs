@@ -172,24 +172,27 @@ fn what_it_refuses_has_a_place() {
         ),
         (
             r#"{"at":"2026-04-02 06:00:00Z"}"#,
-            "at @1:7 type: expected a time as RFC 3339 has it, with a zone (`2026-04-02T06:00:00Z`), found \"2026-04-02 06:00:00Z\"",
+            "at#20 @1:7 type: expected a time as RFC 3339 has it, with a zone (`2026-04-02T06:00:00Z`), found \"2026-04-02 06:00:00Z\"",
         ),
         (
             r#"{"at":"2026-04-02T06:00:00"}"#,
-            "at @1:7 type: expected a time as RFC 3339 has it, with a zone (`2026-04-02T06:00:00Z`), found \"2026-04-02T06:00:00\"",
+            "at#20 @1:7 type: expected a time as RFC 3339 has it, with a zone (`2026-04-02T06:00:00Z`), found \"2026-04-02T06:00:00\"",
         ),
         (
             r#"{"at":"0000-12-31T23:59:59Z"}"#,
-            "at @1:7 range: expected a time in the years 1 to 9999, found \"0000-12-31T23:59:59Z\"",
+            "at#20 @1:7 range: expected a time in the years 1 to 9999, found \"0000-12-31T23:59:59Z\"",
         ),
-        (r#"{"lasts":"1m"}"#, "lasts @1:10 type: expected a duration in seconds (`\"1.5s\"`), found \"1m\""),
-        (r#"{"wrapped":"x"}"#, "wrapped @1:12 type: expected an integer (`int64`), found \"x\""),
-        (r#"{"mask":"a_b"}"#, "mask @1:9 type: expected paths in lowerCamelCase, found \"a_b\""),
-        (r#"{"extra":[]}"#, "extra @1:10 type: expected an object (`google.protobuf.Struct`), found []"),
-        (r#"{"any":{"small":1}}"#, "any @1:8 type: expected `@type`, which says what is inside, found {\"small\":1}"),
+        (r#"{"lasts":"1m"}"#, "lasts#21 @1:10 type: expected a duration in seconds (`\"1.5s\"`), found \"1m\""),
+        (r#"{"wrapped":"x"}"#, "wrapped#22 @1:12 type: expected an integer (`int64`), found \"x\""),
+        (r#"{"mask":"a_b"}"#, "mask#27 @1:9 type: expected paths in lowerCamelCase, found \"a_b\""),
+        (r#"{"extra":[]}"#, "extra#24 @1:10 type: expected an object (`google.protobuf.Struct`), found []"),
+        (
+            r#"{"any":{"small":1}}"#,
+            "any#28 @1:8 type: expected `@type`, which says what is inside, found {\"small\":1}",
+        ),
         (
             r#"{"any":{"@type":"x/h.Gone"}}"#,
-            "any @1:8 type: expected a message that the schema knows, found {\"@type\":\"x/h.Gone\"}",
+            "any#28 @1:8 type: expected a message that the schema knows, found {\"@type\":\"x/h.Gone\"}",
         ),
         (
             r#"{"any":{"@type":"x/h.M","small":"a"}}"#,
