@@ -327,6 +327,8 @@ impl Fetch for Imports {
         if named.trim_start().starts_with('{') {
             return mervik_proto::inline_schema(named);
         }
+        // Of a set, the files stand in brackets after its own name.
+        let from = from.split(" (").next().unwrap_or(from);
         let beside = Path::new(from).parent().unwrap_or(Path::new("")).join(named);
         let refused = |reason: String| FetchError { reason: format!("`{named}` {reason}"), hint: None };
         if !beside.is_file() {

@@ -155,10 +155,13 @@ pub(crate) fn no_schema<'t>(name: &str, errors: impl Iterator<Item = &'t Told>, 
         let rule = if error.rule.is_empty() { String::new() } else { format!("{}: ", error.rule) };
         let message = paint.tone(Tone::Bad, excerpt::printable(&error.message));
         details.push(format!("   {}{message}", paint.tone(Tone::Quiet, rule)));
-        let at = excerpt::byte_of(&error.line_text, error.place.column);
-        let cut = excerpt::cut(&error.line_text, at, error.width as usize, excerpt::width());
-        details.push(format!("   {} {}", paint.tone(Tone::Quiet, "schema  "), cut.line));
-        details.push(format!("   {} {}", paint.tone(Tone::Quiet, "        "), paint.tone(Tone::Bad, cut.carets)));
+        // Of what a compiler has made there is no line.
+        if !error.line_text.is_empty() {
+            let at = excerpt::byte_of(&error.line_text, error.place.column);
+            let cut = excerpt::cut(&error.line_text, at, error.width as usize, excerpt::width());
+            details.push(format!("   {} {}", paint.tone(Tone::Quiet, "schema  "), cut.line));
+            details.push(format!("   {} {}", paint.tone(Tone::Quiet, "        "), paint.tone(Tone::Bad, cut.carets)));
+        }
         if let Some(hint) = &error.hint {
             details.push(format!("   {}     {hint}", paint.tone(Tone::Help, "hint")));
         }

@@ -311,25 +311,78 @@ impl Reader<'_> {
         // What could not be had has been told; without it everything would be missing.
         let unmet = proto.dependency.iter().any(|on| self.sources.pool.get_file_by_name(on).is_none());
         if !unmet && let Err(error) = self.sources.pool.add_file_descriptor_proto(proto) {
-            self.sources.remarks.extend(linking(&file, error));
+            let told = linking(&file, error, &self.sources.pool);
+            self.sources.remarks.extend(told);
         }
         self.sources.files.insert(import, file);
     }
 }
 
 /// What the reflection library complains about.
-fn linking(file: &File, error: DescriptorError) -> Vec<Remark> {
+fn linking(file: &File, error: DescriptorError, pool: &DescriptorPool) -> Vec<Remark> {
     let error = error.with_source_code(&file.text);
     let related = error.related().into_iter().flatten();
     let all: Vec<&dyn Diagnostic> = std::iter::once(&error as &dyn Diagnostic).chain(related).collect();
     let told = all.into_iter().map(|one| {
         let (start, end) = span_of(one).unwrap_or((0, 0));
+        if let Some((at, name)) = no_rule(file.text.get(start..end).unwrap_or(""), pool) {
+            let mut remark = file.remark(Severity::Error, rule::UNKNOWN_NAME, start + at, start + at + name.len());
+            remark.message = format!("there is no rule `{name}`");
+            remark.hint = near_rule(&name, pool);
+            return remark;
+        }
         let mut remark = file.remark(Severity::Error, rule::LINK, start, end);
         remark.message = words::ours(&one.to_string());
         remark.hint = words::hint(&remark.message);
         remark
     });
     told.collect()
+}
+
+/// The names of all rules.
+fn rule_names(pool: &DescriptorPool) -> Vec<String> {
+    let messages = ["FieldRules", "MessageRules", "OneofRules", "EnumValueRules", "Rule"];
+    let known = messages.iter().filter_map(|name| pool.get_message_by_name(&format!("mervik.{name}")));
+    known.flat_map(|message| message.fields().map(|field| field.name().to_owned()).collect::<Vec<_>>()).collect()
+}
+
+/// The name in an option of Mervik that is no rule, and where it stands in the option.
+fn no_rule(option: &str, pool: &DescriptorPool) -> Option<(usize, String)> {
+    let known = rule_names(pool);
+    if known.is_empty() || !option.contains("(mervik.") {
+        return None;
+    }
+    let mut quote = None;
+    let mut word = 0..0;
+    for (at, c) in option.char_indices() {
+        match (c, quote) {
+            (c, Some(open)) if c == open => quote = None,
+            (_, Some(_)) => {}
+            ('"' | '\'', None) => quote = Some(c),
+            (c, None) if c.is_ascii_alphanumeric() || c == '_' => {
+                word = if word.end == at { word.start..at + 1 } else { at..at + 1 };
+            }
+            // What stands before a sign is the name of a rule.
+            (':' | '=' | '{', None) => {
+                let name = option.get(word.clone()).unwrap_or("");
+                if !name.is_empty()
+                    && !option.get(word.end..).unwrap_or("").starts_with(')')
+                    && !known.iter().any(|one| one == name)
+                {
+                    return Some((word.start, name.to_owned()));
+                }
+                word = 0..0;
+            }
+            _ => {}
+        }
+    }
+    None
+}
+
+fn near_rule(name: &str, pool: &DescriptorPool) -> Option<String> {
+    let known = rule_names(pool);
+    let near = mervik_document::near::nearest(name, known.iter().map(String::as_str));
+    Some(near.map_or("`mervik explain` lists the rules".to_owned(), |near| format!("`{near}` is near")))
 }
 
 /// The part of the text that a complaint is about: the last of its labels, where something was found again.

@@ -135,10 +135,13 @@ impl<W: Write> Text<W> {
         )?;
         let rule = paint.tone(Tone::Quiet, format!("{}:", remark.rule));
         writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&remark.message)))?;
-        let at = excerpt::byte_of(&remark.line_text, remark.place.column);
-        let cut = excerpt::cut(&remark.line_text, at, remark.width as usize, self.width);
-        writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, "schema"), cut.line)?;
-        writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, ""), paint.tone(tone, cut.carets))?;
+        // Of what a compiler has made there is no line.
+        if !remark.line_text.is_empty() {
+            let at = excerpt::byte_of(&remark.line_text, remark.place.column);
+            let cut = excerpt::cut(&remark.line_text, at, remark.width as usize, self.width);
+            writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, "schema"), cut.line)?;
+            writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, ""), paint.tone(tone, cut.carets))?;
+        }
         if let Some(hint) = &remark.hint {
             writeln!(self.out, "   {} {}", label(paint, Tone::Help, "hint"), printable(hint))?;
         }

@@ -45,7 +45,12 @@ pub(super) fn ours(theirs: &str) -> String {
 
 /// A way out of a complaint in our words.
 pub(super) fn hint(message: &str) -> Option<String> {
-    message
-        .contains("(mervik.")
-        .then(|| format!("`import \"{}\";` brings Mervik's rules; `mervik explain` lists them", super::RULES_NAME))
+    if !message.contains("mervik.") {
+        return None;
+    }
+    if message.contains("is defined neither") {
+        return Some(format!("`import \"{}\";` brings Mervik's rules", super::RULES_NAME));
+    }
+    let text = message.contains("of type `string`") || message.contains("of type `repeated string`");
+    text.then(|| "values are text here, spelled as the JSON mapping does without quotes: `\"3\"`".to_owned())
 }

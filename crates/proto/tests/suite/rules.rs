@@ -142,11 +142,25 @@ fn what_does_not_fit_the_type_is_an_error_with_its_place() {
         let told: Vec<String> = remarks(&text).into_iter().filter(|one| one.starts_with("error")).collect();
         assert!(told.len() == 1 && told[0].starts_with(&format!("error {expected}")), "{field}: {told:#?}");
     }
-    // A name that is no rule is told with the place, by the compiler.
-    let told = remarks("message M { int32 a = 1 [(mervik.field).minimun = 3]; }");
-    assert!(told.len() == 1 && told[0].contains("minimun"), "{told:?}");
-    let told = remarks("message M { int32 a = 1 [(mervik.field).minimum = \"3\"]; }");
-    assert_eq!(told.len(), 1, "{told:?}");
+    // Names that are no rules, wherever they are written.
+    for (option, expected) in [
+        ("(mervik.field).minimun = 3", "error unknown-name: there is no rule `minimun` [minimun]"),
+        ("(mervik.field) = { minimum: 3 maximun: 9 }", "error unknown-name: there is no rule `maximun` [maximun]"),
+        (
+            "(mervik.field) = { enum: [\"3\"] items { patern: \"x: y\" } }",
+            "error unknown-name: there is no rule `patern` [patern]",
+        ),
+        (
+            "(mervik.field).minimum = \"3\"",
+            "error link: expected a value of type `double` for option `(mervik.field).minimum`, found `\"3\"` [(mervik.field).minimum = \"3\"]",
+        ),
+        (
+            "(mervik.field).enum = 3",
+            "error link: expected a value of type `repeated string` for option `(mervik.field).enum`, found `3` [(mervik.field).enum = 3]",
+        ),
+    ] {
+        assert_eq!(remarks(&format!("message M {{ int32 a = 1 [{option}]; }}")), [expected], "{option}");
+    }
 }
 
 #[test]
