@@ -15,7 +15,6 @@ use mervik_document::{Severity, near};
 use prost_reflect::{
     Cardinality, EnumDescriptor, ExtensionDescriptor, FieldDescriptor, Kind, MessageDescriptor, Value,
 };
-use prost_types::FileDescriptorProto;
 use std::collections::{BTreeMap, HashMap};
 
 /// A schema with all that there is to say about it.
@@ -156,11 +155,10 @@ impl Builder<'_> {
         chain.iter().rev().for_each(|message| features.take(&message.options()));
         features.take(&one.options());
         let scope = one.full_name().rsplit_once('.').map_or("", |(scope, _)| scope);
-        let proto = file.file_descriptor_proto();
         let mut values = Vec::new();
         for value in one.values() {
             let full = if scope.is_empty() { value.name().to_owned() } else { format!("{scope}.{}", value.name()) };
-            let at = At { import: file.name(), proto, path: value.path(), name: &full };
+            let at = At { import: file.name(), path: value.path(), name: &full };
             const OPTIONS: i32 = 3;
             let options = value.options();
             let set = self.options().rules(&options, "mervik.set", OPTIONS, &at);
@@ -193,9 +191,8 @@ impl Builder<'_> {
         ruled: &mut Vec<Ruled>,
     ) -> Message {
         let file = message.parent_file();
-        let proto = file.file_descriptor_proto();
         let features = Features::of_message(message, self.sources);
-        let at = At { import: file.name(), proto, path: message.path(), name: message.full_name() };
+        let at = At { import: file.name(), path: message.path(), name: message.full_name() };
         const MESSAGE_OPTIONS: i32 = 7;
         let mut said = self.options().rules(&message.options(), "mervik.message", MESSAGE_OPTIONS, &at);
         said.extend(self.beside.messages.take(message.full_name()));
@@ -232,7 +229,7 @@ impl Builder<'_> {
         let mut declared: Vec<Declared> = own.chain(more).collect();
         declared.sort_by_key(|one| one.number);
         for (nth, one) in declared.into_iter().enumerate() {
-            let options_at = At { import: &one.import, proto: &one.proto, path: &one.path, name: &one.full_name };
+            let options_at = At { import: &one.import, path: &one.path, name: &one.full_name };
             const FIELD_OPTIONS: i32 = 8;
             let place = self.options().place(&options_at, &one.path);
             let mut raws = self.options().rules(&one.options, "mervik.field", FIELD_OPTIONS, &options_at);
@@ -420,7 +417,6 @@ struct Declared {
     label_required: bool,
     group: bool,
     import: String,
-    proto: FileDescriptorProto,
     path: Vec<i32>,
 }
 
@@ -452,8 +448,6 @@ impl Declared {
             label_required: field.cardinality() == Cardinality::Required,
             group: field.is_group(),
             import: at.import.to_owned(),
-            // Only places are asked of it.
-            proto: places_of(at.proto),
             path: field.path().to_vec(),
             options,
         }
@@ -484,7 +478,6 @@ impl Declared {
             label_required: false,
             group: extension.is_group(),
             import: file.name().to_owned(),
-            proto: places_of(file.file_descriptor_proto()),
             path: extension.path().to_vec(),
             options,
         }
@@ -548,11 +541,6 @@ impl Declared {
             place,
         }
     }
-}
-
-/// A descriptor's places without the rest of it.
-fn places_of(proto: &FileDescriptorProto) -> FileDescriptorProto {
-    FileDescriptorProto { source_code_info: proto.source_code_info.clone(), ..FileDescriptorProto::default() }
 }
 
 /// The name of the nearest of some names, as a hint.

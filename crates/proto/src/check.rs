@@ -271,7 +271,7 @@ impl Check<'_> {
                 failure.place = Some(place);
                 self.failures.push(failure.found(found).of(field.number, field.step()));
             }
-            if !quiet {
+            if !quiet && !field.list.is_empty() {
                 self.list(id, span, index as u32, field, counts.get(index).copied().unwrap_or(0));
             }
         }

@@ -5,7 +5,7 @@ use crate::check::{self, Options, Unknown};
 use crate::failure::Failure;
 use crate::read::{self, json::How};
 use crate::schema::{MessageId, Schema, Shape, Type, WellKnown};
-use crate::tree::{NodeId, Stored, Tree};
+use crate::tree::{NodeId, Paths, Stored, Tree};
 use crate::verdict::{self, Scratch};
 use crate::write;
 use crate::{Level, value::Scalar};
@@ -220,8 +220,9 @@ impl Read<'_, '_> {
             Form::Json(document) => (Some(document.text()), None),
         };
         let lines = text.filter(|_| !self.failures.is_empty()).map(|text| (text, LineIndex::new(text)));
+        let mut paths = Paths::new(&self.tree, self.schema, self.source);
         let told = self.failures.iter().map(|failure| {
-            let mut finding = failure.finding(&self.tree, self.schema, self.source, base);
+            let mut finding = failure.finding(&mut paths, self.schema, base);
             if let Some((text, lines)) = &lines {
                 finding.place = lines.place(text, finding.span.start);
             }
@@ -232,13 +233,12 @@ impl Read<'_, '_> {
 
     /// What coercion did to it.
     pub fn changes(&self) -> Vec<Changed> {
+        let mut paths = Paths::new(&self.tree, self.schema, self.source);
         let told = self.changes.iter().map(|change| {
-            let path = crate::tree::path(&self.tree, self.schema, self.source, change.at);
-            let steps = [path, change.step.clone().unwrap_or_default()];
-            let steps: Vec<String> = steps.into_iter().filter(|step| !step.is_empty()).collect();
+            let at = paths.below(change.at, change.step.as_deref());
             let secret = self.tree.field(change.at, self.schema).is_some_and(|field| field.secret);
             let shown = |text: &String| if secret && !text.is_empty() { MASK.to_owned() } else { text.clone() };
-            Changed { at: steps.join("."), from: shown(&change.from), to: shown(&change.to), reason: change.reason }
+            Changed { at, from: shown(&change.from), to: shown(&change.to), reason: change.reason }
         });
         told.collect()
     }

@@ -1,7 +1,7 @@
 //! What is wrong with a message, before it is put into words for people.
 
 use crate::schema::{PlaceId, Schema};
-use crate::tree::{NodeId, Tree, path};
+use crate::tree::{NodeId, Paths};
 use mervik_document::{Finding, OnWire, Place, Severity, Span, shown};
 use std::borrow::Cow;
 
@@ -94,14 +94,8 @@ impl Failure {
     }
 
     /// The finding; `binary` says whether spans are offsets of bytes, after `base` others.
-    pub(crate) fn finding(&self, tree: &Tree, schema: &Schema, source: &[u8], base: Option<u64>) -> Finding {
-        let mut at = path(tree, schema, source, self.node);
-        if let Some(step) = &self.step {
-            if !at.is_empty() && !step.starts_with('[') {
-                at.push('.');
-            }
-            at.push_str(step);
-        }
+    pub(crate) fn finding(&self, paths: &mut Paths<'_>, schema: &Schema, base: Option<u64>) -> Finding {
+        let at = paths.below(self.node, self.step.as_deref());
         let found = if self.secret { "•••".to_owned() } else { shown::text(&self.found) };
         let message = match (found.as_str(), self.secret) {
             ("", _) | (_, true) => format!("expected {}", self.expected),

@@ -7,6 +7,7 @@ pub(crate) mod raw;
 mod sense;
 pub(crate) mod table;
 mod test;
+mod values;
 
 pub(crate) use compile::{Compiler, Found, Typed, Valued};
 pub(crate) use test::{Moment, Now, Test};

@@ -3,7 +3,7 @@
 use crate::check::{Options, check};
 use crate::rules::Test;
 use crate::schema::{Field, Message, MessageId, PlaceId, Schema, Shape, Type, WellKnown};
-use crate::tree::{NodeId, Stored, Tree};
+use crate::tree::{NodeId, Paths, Stored, Tree};
 use crate::value::Scalar;
 use crate::{clauses::Clause, read, write};
 use std::collections::HashSet;
@@ -40,7 +40,7 @@ pub fn slip(schema: &Schema, message: MessageId, clause: &Clause, text: &str, op
         let failures = check(schema, &again, text.as_bytes(), options, 0);
         let [failure] = failures.as_slice() else { return None };
         (failure.place == Some(place)).then(|| {
-            let at = failure.finding(&again, schema, text.as_bytes(), None).at;
+            let at = Paths::new(&again, schema, text.as_bytes()).below(failure.node, failure.step.as_deref());
             Slip { text, at }
         })
     })

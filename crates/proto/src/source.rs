@@ -115,6 +115,8 @@ pub(crate) struct File {
     pub(crate) name: Arc<str>,
     pub(crate) text: String,
     pub(crate) lines: LineIndex,
+    /// Where its lines start.
+    starts: Vec<usize>,
     /// Its edition; `None` with `syntax`.
     pub(crate) edition: Option<Edition>,
 }
@@ -122,13 +124,13 @@ pub(crate) struct File {
 impl File {
     fn new(name: &str, text: String, edition: Option<Edition>) -> File {
         let lines = LineIndex::new(&text);
-        File { name: name.into(), text, lines, edition }
+        let starts = std::iter::once(0).chain(text.match_indices('\n').map(|(at, _)| at + 1)).collect();
+        File { name: name.into(), text, lines, starts, edition }
     }
 
     /// The byte offset of a line and a column as descriptors count them: from 0, columns in bytes.
     pub(crate) fn offset(&self, line: usize, column: usize) -> usize {
-        let mut starts = self.text.split_inclusive('\n').take(line).map(str::len);
-        starts.by_ref().sum::<usize>() + column
+        self.starts.get(line).copied().unwrap_or(self.text.len()) + column
     }
 
     /// A remark about a part of the text.
@@ -160,6 +162,30 @@ pub(crate) struct Sources {
     pub(crate) remarks: Vec<Remark>,
     /// The import name of the file that was asked for; of a descriptor set none.
     pub(crate) main: Option<String>,
+    /// Where the parts of descriptors stand in their files: by file and path, lines and columns from 0.
+    spans: HashMap<String, HashMap<Vec<i32>, Vec<i32>>>,
+}
+
+impl Sources {
+    /// Gathers the places of all files, once.
+    fn index(&mut self) {
+        for file in self.pool.files() {
+            let info = file.file_descriptor_proto().source_code_info.as_ref();
+            let places = info.into_iter().flat_map(|info| &info.location);
+            let places = places.map(|location| (location.path.clone(), location.span.clone())).collect();
+            self.spans.insert(file.name().to_owned(), places);
+        }
+    }
+
+    /// The line and column from 0 where a part of a file starts and ends: two of each.
+    pub(crate) fn span(&self, import: &str, path: &[i32]) -> Option<[usize; 4]> {
+        let number = |value: i32| usize::try_from(value).unwrap_or(0);
+        match *self.spans.get(import)?.get(path)?.as_slice() {
+            [line, from, to] => Some([line, from, line, to].map(number)),
+            [line, from, last, to] => Some([line, from, last, to].map(number)),
+            _ => None,
+        }
+    }
 }
 
 /// Reads a source and all that it imports. What is wrong stands in `remarks`; the pool holds what could be linked.
@@ -172,6 +198,7 @@ pub(crate) fn read(source: Source, fetch: &mut dyn Fetch) -> Sources {
             Reader { sources: &mut sources, fetch, open: Vec::new() }.all(name, import, text);
         }
     }
+    sources.index();
     sources
 }
 

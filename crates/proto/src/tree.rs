@@ -1,9 +1,9 @@
 //! A message as a tree of values: what every form of it is read into, checked as, and written from.
 
-use crate::schema::{Field, MessageId, Schema};
+use crate::schema::{Field, MessageId, Schema, Shape, Type};
 use crate::value::Scalar;
 use mervik_document::Span;
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 /// A node of a [`Tree`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -246,45 +246,79 @@ impl<'t> Iterator for Children<'t> {
     }
 }
 
-/// The path of a node: `cargo[0].weight_kg`, `labels["north"]`, `[harbour.v1.note]`; of the message itself nothing.
-///
-/// O(values of the messages around it).
-pub(crate) fn path(tree: &Tree, schema: &Schema, source: &[u8], id: NodeId) -> String {
-    use crate::schema::Shape;
-    let mut steps: Vec<String> = Vec::new();
-    let mut at = id;
-    while at != NodeId::ROOT {
-        let Some(node) = tree.node(at) else { break };
-        if let Stored::Unknown(number, _) = node.value {
-            steps.push(format!("{number}"));
-        } else if let Some(field) = tree.field(at, schema) {
-            let within = tree.message_of(node.parent).map(|message| schema.message(message));
-            let in_entry = within.is_some_and(|message| message.map_entry);
-            // An entry is told by its key, what is inside of it has no step of its own.
-            if !in_entry {
-                let mut step = field.step();
-                match field.shape {
-                    Shape::Single => {}
-                    Shape::Repeated => {
-                        let before = tree.children(node.parent).take_while(|(other, _)| *other != at);
-                        let index = before.filter(|(_, other)| other.field == node.field).count();
-                        step.push_str(&format!("[{index}]"));
-                    }
-                    Shape::Map => {
-                        let key = tree.get(at, 1, schema, source);
-                        let shown = match key {
-                            Some(Scalar::Text(text)) => format!("[{}]", mervik_document::edit::quoted(text)),
-                            Some(key) => format!("[{}]", key.plain(crate::schema::Type::Int64, schema)),
-                            None => "[]".to_owned(),
-                        };
-                        step.push_str(&shown);
-                    }
-                }
-                steps.push(step);
-            }
-        }
-        at = node.parent;
+/// Tells the paths of nodes: `cargo[0].weight_kg`, `labels["north"]`, `[harbour.v1.note]`; of the message itself nothing.
+pub(crate) struct Paths<'p> {
+    tree: &'p Tree,
+    schema: &'p Schema,
+    source: &'p [u8],
+    /// The places of values among those of their field, of messages that have been asked for.
+    indices: HashMap<NodeId, HashMap<NodeId, usize>>,
+}
+
+impl<'p> Paths<'p> {
+    pub(crate) fn new(tree: &'p Tree, schema: &'p Schema, source: &'p [u8]) -> Paths<'p> {
+        Paths { tree, schema, source, indices: HashMap::new() }
     }
-    steps.reverse();
-    steps.join(".")
+
+    /// The place of a value in its list. All paths together cost no more than the values of the messages on their way.
+    fn index(&mut self, parent: NodeId, id: NodeId) -> usize {
+        let tree = self.tree;
+        let known = self.indices.entry(parent).or_insert_with(|| {
+            let mut counts: HashMap<u32, usize> = HashMap::new();
+            let counted = tree.children(parent).map(|(id, node)| {
+                let count = counts.entry(node.field).or_default();
+                *count += 1;
+                (id, *count - 1)
+            });
+            counted.collect()
+        });
+        known.get(&id).copied().unwrap_or(0)
+    }
+
+    /// The path of a node.
+    pub(crate) fn of(&mut self, id: NodeId) -> String {
+        let (tree, schema) = (self.tree, self.schema);
+        let mut steps: Vec<String> = Vec::new();
+        let mut at = id;
+        while at != NodeId::ROOT {
+            let Some(node) = tree.node(at) else { break };
+            if let Stored::Unknown(number, _) = node.value {
+                steps.push(format!("{number}"));
+            } else if let Some(field) = tree.field(at, schema) {
+                let within = tree.message_of(node.parent).map(|message| schema.message(message));
+                // An entry is told by its key, what is inside of it has no step of its own.
+                if !within.is_some_and(|message| message.map_entry) {
+                    let mut step = field.step();
+                    match field.shape {
+                        Shape::Single => {}
+                        Shape::Repeated => step.push_str(&format!("[{}]", self.index(node.parent, at))),
+                        Shape::Map => {
+                            let shown = match tree.get(at, 1, schema, self.source) {
+                                Some(Scalar::Text(text)) => format!("[{}]", mervik_document::edit::quoted(text)),
+                                Some(key) => format!("[{}]", key.plain(Type::Int64, schema)),
+                                None => "[]".to_owned(),
+                            };
+                            step.push_str(&shown);
+                        }
+                    }
+                    steps.push(step);
+                }
+            }
+            at = node.parent;
+        }
+        steps.reverse();
+        steps.join(".")
+    }
+
+    /// The path of a node, and a step below it, for what has no node.
+    pub(crate) fn below(&mut self, id: NodeId, step: Option<&str>) -> String {
+        let mut path = self.of(id);
+        if let Some(step) = step {
+            if !path.is_empty() && !step.starts_with('[') {
+                path.push('.');
+            }
+            path.push_str(step);
+        }
+        path
+    }
 }

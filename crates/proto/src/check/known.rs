@@ -4,7 +4,7 @@ use super::{Check, MAX_ANY, now};
 use crate::failure::{Failure, rule};
 use crate::rules::{Test, limits};
 use crate::schema::{Field, Message, WellKnown};
-use crate::tree::{NodeId, Tree};
+use crate::tree::{NodeId, Paths, Tree};
 use crate::value::Scalar;
 use mervik_document::{Document, Span, Tape, json};
 
@@ -181,14 +181,9 @@ fn any(check: &mut Check<'_>, id: NodeId, span: Span, field: Option<&Field>) {
     let mut failures = crate::read::wire::read(check.schema, inner, bytes, check.options.max_depth, &mut tree);
     let found = super::check_read(check.schema, &tree, bytes, check.options, check.any + 1, &failures);
     failures.extend(found);
+    let mut paths = Paths::new(&tree, check.schema, bytes);
     for failure in failures {
-        let mut path = crate::tree::path(&tree, check.schema, bytes, failure.node);
-        if let Some(step) = &failure.step {
-            if !path.is_empty() && !step.starts_with('[') {
-                path.push('.');
-            }
-            path.push_str(step);
-        }
+        let path = paths.below(failure.node, failure.step.as_deref());
         let step = if path.is_empty() { format!("[{name}]") } else { format!("[{name}].{path}") };
         check.failures.push(Failure { node: id, step: Some(step), span, ..failure });
     }

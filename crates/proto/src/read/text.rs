@@ -4,7 +4,7 @@ mod token;
 
 use crate::failure::{Failure, rule};
 use crate::schema::{Field, MessageId, Schema, Shape, Type, WellKnown};
-use crate::tree::{NodeId, Stored, Tree};
+use crate::tree::{NodeId, Paths, Stored, Tree};
 use crate::value::Scalar;
 use mervik_document::finding::rule as shared;
 use mervik_document::{Span, near, shown};
@@ -195,11 +195,10 @@ impl Reader<'_, '_> {
         let outcome = reader.body(NodeId::ROOT, inner, Some(close), depth + 1);
         self.tokens = reader.tokens;
         let failures = std::mem::take(&mut reader.failures);
+        let mut paths = Paths::new(&tree, self.schema, self.text.as_bytes());
         for failure in failures {
-            let path = crate::tree::path(&tree, self.schema, self.text.as_bytes(), failure.node);
-            let steps = [path, failure.step.clone().unwrap_or_default()];
-            let steps: Vec<String> = steps.into_iter().filter(|step| !step.is_empty()).collect();
-            let step = format!("[{name}].{}", steps.join("."));
+            let path = paths.below(failure.node, failure.step.as_deref());
+            let step = format!("[{name}].{path}");
             self.failures.push(Failure { node, step: Some(step), ..failure });
         }
         super::settle(self.schema, &mut tree, self.text.as_bytes());

@@ -3,7 +3,6 @@
 use crate::schema::{PlaceId, Places};
 use crate::source::{File, Sources};
 use prost_reflect::{DescriptorPool, DynamicMessage, FieldDescriptor, Kind, MessageDescriptor, Value};
-use prost_types::FileDescriptorProto;
 
 /// The value of a rule.
 #[derive(Clone, Debug, PartialEq)]
@@ -46,9 +45,9 @@ pub(crate) struct Options<'o> {
 }
 
 /// Where options stand: the file, and the path of what they belong to in its descriptor.
+#[derive(Clone, Copy)]
 pub(crate) struct At<'a> {
     pub(crate) import: &'a str,
-    pub(crate) proto: &'a FileDescriptorProto,
     pub(crate) path: &'a [i32],
     /// Full name of what they belong to.
     pub(crate) name: &'a str,
@@ -87,14 +86,8 @@ impl Options<'_> {
     fn span(&self, at: &At<'_>, path: &[i32]) -> Option<(usize, usize)> {
         // Of a descriptor set there is no text.
         let file = self.sources.files.get(at.import).filter(|file| !file.text.is_empty())?;
-        let info = at.proto.source_code_info.as_ref()?;
-        let found = info.location.iter().find(|location| location.path == path)?;
-        let number = |value: i32| usize::try_from(value).unwrap_or(0);
-        Some(match *found.span.as_slice() {
-            [line, from, to] => (file.offset(number(line), number(from)), file.offset(number(line), number(to))),
-            [line, from, last, to] => (file.offset(number(line), number(from)), file.offset(number(last), number(to))),
-            _ => return None,
-        })
+        let [line, from, last, to] = self.sources.span(at.import, path)?;
+        Some((file.offset(line, from), file.offset(last, to)))
     }
 
     fn message(

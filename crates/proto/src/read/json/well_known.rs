@@ -5,7 +5,7 @@ use crate::change::Reason;
 use crate::failure::{Failure, rule};
 use crate::rules::limits;
 use crate::schema::{MessageId, Type, WellKnown};
-use crate::tree::{NodeId, Stored, Tree};
+use crate::tree::{NodeId, Paths, Stored, Tree};
 use crate::value::Scalar;
 use mervik_document::dates::{self, Moment};
 use mervik_document::finding::rule as shared;
@@ -213,11 +213,10 @@ impl Reader<'_> {
             _ => reader.object(NodeId::ROOT, inner, value, depth + 1, &["@type"]),
         }
         let reading = std::mem::take(&mut reader.reading);
+        let mut paths = Paths::new(&tree, self.schema, b"");
         for failure in reading.failures {
-            let path = crate::tree::path(&tree, self.schema, b"", failure.node);
-            let steps = [path, failure.step.clone().unwrap_or_default()];
-            let steps: Vec<String> = steps.into_iter().filter(|step| !step.is_empty()).collect();
-            let step = format!("[{name}].{}", steps.join("."));
+            let path = paths.below(failure.node, failure.step.as_deref());
+            let step = format!("[{name}].{path}");
             self.reading.failures.push(Failure { node, step: Some(step), ..failure });
         }
         let bytes = crate::write::wire::write(self.schema, &tree, b"");
