@@ -29,14 +29,26 @@ pub(crate) fn is_proto(named: &str, project: Option<&Project>) -> bool {
     let extension = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");
     let mut head = Vec::new();
     let read = File::open(&path).and_then(|file| file.take(HEAD).read_to_end(&mut head));
-    match (read, std::str::from_utf8(&head)) {
-        (Ok(_), _) if is_set(&head) => true,
-        (Ok(_), Ok(text)) => {
-            let first: String = first_word(text).chars().take_while(char::is_ascii_alphabetic).collect();
-            FIRST.contains(&first.as_str())
-                || (extension == "proto" && first.is_empty() && !text.starts_with(['{', '<']))
+    match (read, extension, std::str::from_utf8(head.get(..whole(&head)).unwrap_or_default())) {
+        (Ok(_), ..) if is_set(&head) => true,
+        // A schema in YAML may start with `enum:`, and is no `.proto` for that.
+        (Ok(_), "json" | "yaml" | "yml" | "xsd" | "xml", _) => false,
+        (Ok(_), _, Ok(text)) => {
+            let text = first_word(text);
+            let word: String = text.chars().take_while(char::is_ascii_alphabetic).collect();
+            let after = text.get(word.len()..).unwrap_or("").trim_start();
+            let declares = FIRST.contains(&word.as_str()) && !after.starts_with(':');
+            declares || (extension == "proto" && !text.starts_with(['{', '<']))
         }
         _ => extension == "proto",
+    }
+}
+
+/// How much of the head of a file ends with a whole character.
+fn whole(head: &[u8]) -> usize {
+    match std::str::from_utf8(head) {
+        Err(error) if error.error_len().is_none() => error.valid_up_to(),
+        _ => head.len(),
     }
 }
 
@@ -57,8 +69,10 @@ fn first_word(text: &str) -> &str {
 fn is_set(head: &[u8]) -> bool {
     let Some((b'\x0a', rest)) = head.split_first() else { return false };
     let length = rest.iter().take_while(|byte| **byte >= 0x80).count() + 1;
-    rest.get(length) == Some(&0x0a)
-        && head.iter().take(16).any(|byte| *byte < b'\t' || *byte >= 0x80 || *byte == b'\x0a')
+    // Text has no such bytes; a set has the tags of its fields among them.
+    let control = head.iter().any(|byte| *byte < 0x20 && !matches!(byte, b'\t' | b'\n' | b'\r'));
+    control
+        && rest.get(length) == Some(&0x0a)
         && rest.get(length + 2..).is_some_and(|name| name.windows(6).take(256).any(|part| part == b".proto"))
 }
 
@@ -337,5 +351,35 @@ impl Fetch for Imports {
         let path = beside.display().to_string();
         schema_files::load(&path, &self.language, None, |options| options, Paint::plain())
             .map_err(|trouble| refused(format!("cannot be used: {}", trouble.message())))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn schemas_are_told_apart_by_their_content() {
+        let folder = tempfile::tempdir().unwrap();
+        for (name, content, expected) in [
+            ("a.proto", &b"syntax = \"proto3\";"[..], true),
+            ("a", b"// note\n/* more */ edition = \"2023\";", true),
+            ("b.txt", b"message M {}", true),
+            ("c.yaml", b"enum: [a]", false),
+            ("c", b"enum: [a]", false),
+            ("d.json", b"{\"message\": 1}", false),
+            ("d.proto", b"{\"type\": \"object\"}", false),
+            ("e.xsd", b"<schema/>", false),
+            ("f.proto", b"", true),
+            ("f.json", b"", false),
+            ("g.binpb", b"\x0a\x20\x0a\x07m.proto\x12\x01p\x22\x03\x0a\x01M", true),
+            ("g.json", b"\n{\n  \"a.proto\": 1}", false),
+            ("h.proto", "// ä\nsyntax = \"proto3\";".as_bytes(), true),
+        ] {
+            let path = folder.path().join(name);
+            std::fs::write(&path, content).unwrap();
+            assert_eq!(is_proto(&path.to_string_lossy(), None), expected, "{name}: {content:?}");
+        }
+        assert!(is_proto("gone.proto", None) && !is_proto("gone.json", None));
     }
 }
