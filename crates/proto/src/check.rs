@@ -28,7 +28,8 @@ pub enum Unknown {
 /// How messages are checked.
 #[derive(Clone, Copy, Debug)]
 pub struct Options {
-    /// How many messages may be inside one another.
+    /// How many messages may be inside one another. Text, JSON and what is written are gone into by recursion: beyond
+    /// [`MAX_DEPTH`] a thread needs some 64 KiB of stack for each level.
     pub max_depth: usize,
     /// Fields that a message does not have.
     pub unknown: Unknown,

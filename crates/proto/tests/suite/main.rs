@@ -15,6 +15,7 @@ mod known;
 mod properties;
 mod reference;
 mod rules;
+mod scale;
 mod sources;
 mod text;
 mod wire;
