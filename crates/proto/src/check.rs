@@ -82,8 +82,16 @@ pub(crate) fn check_read(
 }
 
 /// Failures after which nothing more of a message is read.
-const ENDS: &[&str] =
-    &[rule::TRUNCATED, rule::VARINT, rule::LENGTH, rule::GROUP, rule::FIELD_NUMBER, shared::NESTING, shared::SYNTAX];
+const ENDS: &[&str] = &[
+    rule::TRUNCATED,
+    rule::VARINT,
+    rule::LENGTH,
+    rule::GROUP,
+    rule::FIELD_NUMBER,
+    shared::NESTING,
+    shared::SYNTAX,
+    shared::CHECK_LIMIT,
+];
 
 struct Check<'c> {
     schema: &'c Schema,

@@ -220,7 +220,8 @@ impl Read<'_, '_> {
             Form::Json(document) => (Some(document.text()), None),
         };
         let lines = text.filter(|_| !self.failures.is_empty()).map(|text| (text, LineIndex::new(text)));
-        let mut paths = Paths::new(&self.tree, self.schema, self.source);
+        let nodes = self.failures.iter().map(|failure| failure.node);
+        let mut paths = Paths::new(&self.tree, self.schema, self.source, nodes);
         let told = self.failures.iter().map(|failure| {
             let mut finding = failure.finding(&mut paths, self.schema, base);
             if let Some((text, lines)) = &lines {
@@ -233,7 +234,8 @@ impl Read<'_, '_> {
 
     /// What coercion did to it.
     pub fn changes(&self) -> Vec<Changed> {
-        let mut paths = Paths::new(&self.tree, self.schema, self.source);
+        let nodes = self.changes.iter().map(|change| change.at);
+        let mut paths = Paths::new(&self.tree, self.schema, self.source, nodes);
         let told = self.changes.iter().map(|change| {
             let at = paths.below(change.at, change.step.as_deref());
             let secret = self.tree.field(change.at, self.schema).is_some_and(|field| field.secret);

@@ -40,7 +40,8 @@ pub fn slip(schema: &Schema, message: MessageId, clause: &Clause, text: &str, op
         let failures = check(schema, &again, text.as_bytes(), options, 0);
         let [failure] = failures.as_slice() else { return None };
         (failure.place == Some(place)).then(|| {
-            let at = Paths::new(&again, schema, text.as_bytes()).below(failure.node, failure.step.as_deref());
+            let at = Paths::new(&again, schema, text.as_bytes(), std::iter::once(failure.node))
+                .below(failure.node, failure.step.as_deref());
             Slip { text, at }
         })
     })

@@ -251,24 +251,39 @@ pub(crate) struct Paths<'p> {
     tree: &'p Tree,
     schema: &'p Schema,
     source: &'p [u8],
-    /// The places of values among those of their field, of messages that have been asked for.
+    /// The nodes that will be asked for, and those around them.
+    wanted: HashSet<NodeId>,
+    /// Their places among the values of their field, of messages that have been asked for.
     indices: HashMap<NodeId, HashMap<NodeId, usize>>,
 }
 
 impl<'p> Paths<'p> {
-    pub(crate) fn new(tree: &'p Tree, schema: &'p Schema, source: &'p [u8]) -> Paths<'p> {
-        Paths { tree, schema, source, indices: HashMap::new() }
+    /// For the paths of some nodes.
+    pub(crate) fn new(
+        tree: &'p Tree,
+        schema: &'p Schema,
+        source: &'p [u8],
+        nodes: impl Iterator<Item = NodeId>,
+    ) -> Paths<'p> {
+        let mut wanted = HashSet::new();
+        for mut id in nodes {
+            while id != NodeId::ROOT && wanted.insert(id) {
+                id = tree.node(id).map_or(NodeId::ROOT, |node| node.parent);
+            }
+        }
+        Paths { tree, schema, source, wanted, indices: HashMap::new() }
     }
 
-    /// The place of a value in its list. All paths together cost no more than the values of the messages on their way.
+    /// The place of a value in its list. All paths together cost no more time than the values of the messages on their way, and
+    /// no more memory than the nodes that were named.
     fn index(&mut self, parent: NodeId, id: NodeId) -> usize {
-        let tree = self.tree;
+        let (tree, wanted) = (self.tree, &self.wanted);
         let known = self.indices.entry(parent).or_insert_with(|| {
             let mut counts: HashMap<u32, usize> = HashMap::new();
-            let counted = tree.children(parent).map(|(id, node)| {
+            let counted = tree.children(parent).filter_map(|(id, node)| {
                 let count = counts.entry(node.field).or_default();
                 *count += 1;
-                (id, *count - 1)
+                wanted.contains(&id).then_some((id, *count - 1))
             });
             counted.collect()
         });

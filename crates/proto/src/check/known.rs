@@ -181,7 +181,7 @@ fn any(check: &mut Check<'_>, id: NodeId, span: Span, field: Option<&Field>) {
     let mut failures = crate::read::wire::read(check.schema, inner, bytes, check.options.max_depth, &mut tree);
     let found = super::check_read(check.schema, &tree, bytes, check.options, check.any + 1, &failures);
     failures.extend(found);
-    let mut paths = Paths::new(&tree, check.schema, bytes);
+    let mut paths = Paths::new(&tree, check.schema, bytes, failures.iter().map(|failure| failure.node));
     for failure in failures {
         let path = paths.below(failure.node, failure.step.as_deref());
         let step = if path.is_empty() { format!("[{name}]") } else { format!("[{name}].{path}") };

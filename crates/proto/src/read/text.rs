@@ -195,7 +195,8 @@ impl Reader<'_, '_> {
         let outcome = reader.body(NodeId::ROOT, inner, Some(close), depth + 1);
         self.tokens = reader.tokens;
         let failures = std::mem::take(&mut reader.failures);
-        let mut paths = Paths::new(&tree, self.schema, self.text.as_bytes());
+        let mut paths =
+            Paths::new(&tree, self.schema, self.text.as_bytes(), failures.iter().map(|failure| failure.node));
         for failure in failures {
             let path = paths.below(failure.node, failure.step.as_deref());
             let step = format!("[{name}].{path}");

@@ -9,6 +9,10 @@ use mervik_document::Span;
 use mervik_document::finding::rule as shared;
 use std::collections::HashSet;
 
+/// How many values a message may have that is put onto a tree, which takes some 60 bytes for each. Messages that hold as they are need
+/// no tree.
+pub(crate) const MAX_VALUES: usize = 4_000_000;
+
 /// A message that waits for its fields: parts are merged.
 struct Waiting {
     node: NodeId,
@@ -28,8 +32,16 @@ pub(crate) fn read(
     tree: &mut Tree,
 ) -> Vec<Failure> {
     tree.reset(message, Span { start: 0, end: bytes.len() as u32 });
-    let mut reader =
-        Reader { schema, bytes, max_depth, tree, failures: Vec::new(), waiting: Vec::new(), seen: Vec::new() };
+    let mut reader = Reader {
+        schema,
+        bytes,
+        max_depth,
+        tree,
+        failures: Vec::new(),
+        waiting: Vec::new(),
+        seen: Vec::new(),
+        full: false,
+    };
     reader.waiting.push(Waiting { node: NodeId::ROOT, depth: 1, parts: vec![(0, bytes.len())] });
     let mut next = 0;
     while let Some(Waiting { node, depth, parts }) = reader.waiting.get_mut(next) {
@@ -52,6 +64,8 @@ struct Reader<'r> {
     waiting: Vec<Waiting>,
     /// Of the message at hand: the last node of each single field, and where in `waiting` a message waits.
     seen: Vec<(u32, u32)>,
+    /// Whether there were too many values.
+    full: bool,
 }
 
 fn span(start: usize, end: usize) -> Span {
@@ -164,6 +178,9 @@ impl Reader<'_> {
                 let mut inner = Cursor::new(self.bytes.get(..end).unwrap_or_default(), end - run.len());
                 while !inner.is_at_end() {
                     let from = inner.at();
+                    if self.is_full(from) {
+                        break;
+                    }
                     match inner.scalar(ty) {
                         Ok(Some(value)) => self.value(node, index, field.ty, span(from, inner.at()), value),
                         Ok(None) => {}
@@ -215,6 +232,18 @@ impl Reader<'_> {
             }
         }
         Ok(())
+    }
+
+    /// Whether there are as many values as may be; told once.
+    fn is_full(&mut self, at: usize) -> bool {
+        let full = self.tree.nodes.len() >= MAX_VALUES;
+        if full && !std::mem::replace(&mut self.full, true) {
+            let most = mervik_document::shown::grouped(MAX_VALUES as u64, ',');
+            let expected = format!("at most {most} values in a message that is looked at closely");
+            self.failures
+                .push(Failure::new(shared::CHECK_LIMIT, NodeId::ROOT, span(at, at + 1), expected).found("more"));
+        }
+        full
     }
 
     /// Remembers the node that was added last as the value of a single field.

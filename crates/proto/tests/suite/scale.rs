@@ -105,3 +105,22 @@ fn every_form_at_depth() {
     let told: Vec<String> = read.findings(0).into_iter().map(|one| one.rule.to_string()).collect();
     assert_eq!(told, ["nesting"], "each list is two messages");
 }
+
+#[test]
+fn a_message_of_too_many_values_is_not_put_onto_a_tree() {
+    let schema = schema(
+        "syntax = \"proto3\"; import \"mervik/rules.proto\"; package h; message M { repeated int32 list = 1 [(mervik.field).items = { maximum: 9 }]; int32 last = 2; }",
+    );
+    let mut checker = Checker::new(&schema, schema.find("h.M").unwrap(), Options::default());
+    let mut bytes = vec![0x0a, 0x81, 0x92, 0xf4, 0x01];
+    bytes.extend(std::iter::repeat_n(1, 4_000_001));
+    bytes.extend([0x10, 0x05]);
+    // As it is, it holds, and needs no tree.
+    assert!(checker.accepts(&bytes));
+    if let Some(item) = bytes.get_mut(9) {
+        *item = 10;
+    }
+    let findings = checker.read(Form::Binary(&bytes)).findings(0);
+    let told: Vec<(&str, &str)> = findings.iter().map(|one| (one.at.as_str(), one.rule.as_ref())).collect();
+    assert_eq!(told, [("list[4]", "maximum"), ("", "check-limit")]);
+}

@@ -213,7 +213,7 @@ impl Reader<'_> {
             _ => reader.object(NodeId::ROOT, inner, value, depth + 1, &["@type"]),
         }
         let reading = std::mem::take(&mut reader.reading);
-        let mut paths = Paths::new(&tree, self.schema, b"");
+        let mut paths = Paths::new(&tree, self.schema, b"", reading.failures.iter().map(|failure| failure.node));
         for failure in reading.failures {
             let path = paths.below(failure.node, failure.step.as_deref());
             let step = format!("[{name}].{path}");
