@@ -4,6 +4,7 @@ use super::{Counts, Report};
 use crate::check::Judged;
 use mervik_document::{Finding, Severity};
 use serde::Serialize;
+use std::borrow::Cow;
 use std::io::{self, Write};
 
 /// Which unit.
@@ -35,7 +36,7 @@ struct ErrorUnit<'f> {
     valid: bool,
     keyword_location: &'f str,
     #[serde(skip_serializing_if = "Option::is_none")]
-    absolute_keyword_location: Option<&'f str>,
+    absolute_keyword_location: Option<Cow<'f, str>>,
     instance_location: &'f str,
     error: &'f str,
 }
@@ -45,7 +46,11 @@ impl<'f> ErrorUnit<'f> {
         ErrorUnit {
             valid: false,
             keyword_location: finding.way.as_deref().unwrap_or(""),
-            absolute_keyword_location: finding.schema.as_ref().map(|place| place.uri.as_str()),
+            // Schemas of other languages have files and names of their own.
+            absolute_keyword_location: finding.schema.as_ref().map(|place| match place.uri.as_str() {
+                "" => Cow::Owned(format!("{}#{}", place.source, place.at)),
+                uri => Cow::Borrowed(uri),
+            }),
             instance_location: &finding.at,
             error: &finding.message,
         }

@@ -59,6 +59,14 @@ fn a_stream_and_its_json_say_the_same_of_every_record() {
     assert!(text.out.contains("document 000200  32 0e 08 01 11"), "{}", text.out);
     let sarif = folder.run(&[&["check", "--report", "sarif"], &READING[..], &NOW[..], &["r.binpbs"]].concat());
     assert!(sarif.out.contains("\"byteOffset\":516"), "{}", sarif.out);
+    let basic = folder.run(&[&["check", "--report", "basic"], &READING[..], &NOW[..], &["r.binpbs"]].concat());
+    let place = "halvenmouth/mooring/v1/rules.proto#halvenmouth.mooring.v1.LINE_LOAD/maximum";
+    assert!(basic.out.contains(&format!("\"absoluteKeywordLocation\":\"{place}\"")), "{}", basic.out);
+    // A page and test results are made of binary messages as well.
+    let html = folder.run(&[&["check", "--report", "html"], &READING[..], &NOW[..], &["r.binpbs"]].concat());
+    assert!(html.out.contains("byte 516") && html.out.contains("lines[0].load_kn"), "{}", html.out.len());
+    let junit = folder.run(&[&["check", "--report", "junit"], &READING[..], &NOW[..], &["r.binpbs"]].concat());
+    assert!(junit.out.contains("r.binpbs: byte 516"), "{}", junit.out);
 }
 
 #[test]
