@@ -29,7 +29,7 @@ pub enum Unknown {
 #[derive(Clone, Copy, Debug)]
 pub struct Options {
     /// How many messages may be inside one another. Text, JSON and what is written are gone into by recursion: beyond
-    /// [`MAX_DEPTH`] a thread needs some 64 KiB of stack for each level.
+    /// [`MAX_DEPTH`] give the thread more stack than the usual one.
     pub max_depth: usize,
     /// Fields that a message does not have.
     pub unknown: Unknown,
@@ -52,7 +52,7 @@ impl Default for Options {
 pub(crate) const MAX_FAILURES: usize = 10_000;
 
 /// How many Any messages inside one another are looked into.
-const MAX_ANY: usize = 16;
+pub(crate) const MAX_ANY: usize = 16;
 
 /// Everything that a tree breaks, in the order of the places. O(values); no recursion but into Any messages.
 pub(crate) fn check(schema: &Schema, tree: &Tree, source: &[u8], options: &Options, any: usize) -> Vec<Failure> {

@@ -54,8 +54,8 @@ impl<'s> Checker<'s> {
         !check::refuses(&broken) && !check::refuses(&check::check(self.schema, &self.tree, bytes, &self.options, 0))
     }
 
-    /// Whether the straight way alone tells that a message holds; for tests that hold both ways together.
-    #[doc(hidden)]
+    /// Whether a binary message certainly holds, by the straight way alone. When it does not say so, [`Checker::read`] decides; who
+    /// wants the findings as well saves a second reading that way.
     pub fn accepts_straight(&mut self, bytes: &[u8]) -> bool {
         verdict::holds(self.schema, self.message, bytes, &self.options, &mut self.scratch)
     }

@@ -32,6 +32,9 @@ pub(crate) fn unknown(name: Option<UnknownName>) -> Unknown {
     }
 }
 
+/// An excerpt shows fewer bytes than so many on either side of what is meant.
+const AROUND: u32 = 32;
+
 /// How findings are told.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Telling {
@@ -69,7 +72,7 @@ impl Telling {
         let findings = self.findings(read.findings(base));
         let told = findings.into_iter().map(|finding| {
             let (at, end) = (finding.span.start, finding.span.end);
-            let hidden = secrets.iter().any(|secret| secret.start < end + 16 && secret.end + 4 > at);
+            let hidden = secrets.iter().any(|secret| secret.start < end + AROUND && secret.end + AROUND > at);
             let width = self.width().filter(|_| !hidden);
             let meant = end.saturating_sub(at).clamp(1, 16) as usize;
             let cut = width.map(|width| excerpt::hex(bytes, base, at as usize, meant, width));
@@ -104,7 +107,7 @@ fn judged(findings: Vec<(Finding, Option<Cut>)>) -> Judged {
 }
 
 /// Why bytes are no text of a format.
-pub(crate) fn no_text(bytes: &[u8]) -> (Finding, String) {
+fn no_text(bytes: &[u8]) -> (Finding, String) {
     let text = String::from_utf8_lossy(bytes).into_owned();
     let at = std::str::from_utf8(bytes).map_or_else(|error| error.valid_up_to(), |_| 0) as u32;
     let finding = Finding {
@@ -156,11 +159,7 @@ pub(super) fn check(
             let bytes = opened.all()?;
             let mut checker = Checker::new(schema, *message, *options);
             let judged = match form {
-                Form::Binary if checker.accepts(&bytes) => None,
-                Form::Binary => {
-                    let read = checker.read(proto::Form::Binary(&bytes));
-                    Some(telling.binary(&read, &bytes, 0))
-                }
+                Form::Binary => binary(&mut checker, telling, &bytes, 0),
                 _ => text(&checker, telling, form, &bytes, 0, &mut Tape::new()),
             };
             super::told(report, &name, judged, &mut counts)
@@ -188,6 +187,29 @@ fn run<W: FnMut(&Batch<'_>) -> BatchResult + Send>(
     outcome
 }
 
+/// Hands a message in JSON or in the text format to `use_it`, with its text.
+///
+/// # Errors
+///
+/// Why it is no text of its format, and the text as far as it is one.
+pub(crate) fn with_text<R>(
+    form: Form,
+    bytes: &[u8],
+    tape: &mut Tape,
+    redact: bool,
+    use_it: impl FnOnce(proto::Form<'_>, &str) -> R,
+) -> Result<R, Box<(Finding, String)>> {
+    let text = std::str::from_utf8(bytes).map_err(|_| Box::new(no_text(bytes)))?;
+    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
+    if form == Form::Text {
+        return Ok(use_it(proto::Form::Text(text), text));
+    }
+    match json::read(text, tape) {
+        Ok(()) => Ok(use_it(proto::Form::Json(&Document::new(text, tape)), text)),
+        Err(error) => Err(Box::new((super::json_syntax(text, &error, redact), text.to_owned()))),
+    }
+}
+
 /// One message in JSON or in the text format; `None` when it holds.
 fn text(
     checker: &Checker<'_>,
@@ -197,22 +219,14 @@ fn text(
     lines_before: u64,
     tape: &mut Tape,
 ) -> Option<Judged> {
-    let Ok(text) = std::str::from_utf8(bytes) else {
-        let (finding, text) = no_text(bytes);
-        return Some(telling.lines(vec![finding], &[], &text, lines_before));
-    };
-    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
-    if form == Form::Text {
-        let read = checker.read(proto::Form::Text(text));
-        return (!read.holds()).then(|| telling.text(&read, text, lines_before));
-    }
-    if let Err(error) = json::read(text, tape) {
-        let finding = super::json_syntax(text, &error, telling.redact);
-        return Some(telling.lines(vec![finding], &[], text, lines_before));
-    }
-    let document = Document::new(text, tape);
-    let read = checker.read(proto::Form::Json(&document));
-    (!read.holds()).then(|| telling.text(&read, text, lines_before))
+    let judged = with_text(form, bytes, tape, telling.redact, |form, text| {
+        let read = checker.read(form);
+        (!read.holds()).then(|| telling.text(&read, text, lines_before))
+    });
+    judged.unwrap_or_else(|wrong| {
+        let (finding, text) = *wrong;
+        Some(telling.lines(vec![finding], &[], &text, lines_before))
+    })
 }
 
 /// A batch of messages in JSON, one a line.
@@ -248,11 +262,9 @@ fn messages(checker: &mut Checker<'_>, telling: Telling, batch: &Batch<'_>) -> B
                 let bytes = batch.bytes.get(range.clone()).unwrap_or_default();
                 let base = batch.lines_before + range.start as u64;
                 let judged = match inflated(framing, batch, range.start, bytes) {
-                    None if checker.accepts(bytes) => None,
-                    None => Some(binary(checker, telling, bytes, base)),
-                    Some(Ok(bytes)) if checker.accepts(&bytes) => None,
+                    None => binary(checker, telling, bytes, base),
                     // Places in what was compressed count from the start of the message.
-                    Some(Ok(bytes)) => Some(binary(checker, telling, &bytes, 0)),
+                    Some(Ok(bytes)) => binary(checker, telling, &bytes, 0),
                     Some(Err(finding)) => Some(framed(*finding, telling, bytes, base)),
                 };
                 result.told.extend(judged.map(|judged| (index, judged)));
@@ -266,12 +278,16 @@ fn messages(checker: &mut Checker<'_>, telling: Telling, batch: &Batch<'_>) -> B
         }
         _ => {
             result.records = 1;
-            let most = format!("a message of at most {} bytes", stream::MAX_RECORD);
-            let finding = frame_finding(rule::SIZE, &most, "a longer one");
-            result.told.push((0, framed(finding, telling, batch.bytes, batch.lines_before)));
+            result.told.push((0, too_long(telling, batch)));
         }
     }
     result
+}
+
+/// A message of a stream that is longer than may be.
+pub(crate) fn too_long(telling: Telling, batch: &Batch<'_>) -> Judged {
+    let most = format!("a message of at most {} bytes", stream::MAX_RECORD);
+    framed(frame_finding(rule::SIZE, &most, "a longer one"), telling, batch.bytes, batch.lines_before)
 }
 
 /// A finding about what is around a message.
@@ -291,9 +307,13 @@ pub(crate) fn framed(mut finding: Finding, telling: Telling, bytes: &[u8], base:
     judged(vec![(finding, cut)])
 }
 
-fn binary(checker: &Checker<'_>, telling: Telling, bytes: &[u8], base: u64) -> Judged {
+/// What there is to say about a binary message; `None` when it holds. What the straight way cannot tell is read once.
+fn binary(checker: &mut Checker<'_>, telling: Telling, bytes: &[u8], base: u64) -> Option<Judged> {
+    if checker.accepts_straight(bytes) {
+        return None;
+    }
     let read = checker.read(proto::Form::Binary(bytes));
-    telling.binary(&read, bytes, base)
+    (!read.holds()).then(|| telling.binary(&read, bytes, base))
 }
 
 /// A message of gRPC that is compressed; `None` for one that is not.
@@ -352,12 +372,5 @@ pub(crate) fn with_message<R>(
     if *form == Form::Binary {
         return Some(use_it(&checker.read(proto::Form::Binary(bytes))));
     }
-    let text = std::str::from_utf8(bytes).ok()?;
-    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
-    if *form == Form::Text {
-        return Some(use_it(&checker.read(proto::Form::Text(text))));
-    }
-    let mut tape = Tape::new();
-    json::read(text, &mut tape).ok()?;
-    Some(use_it(&checker.read(proto::Form::Json(&Document::new(text, &tape)))))
+    with_text(*form, bytes, &mut Tape::new(), false, |form, _| use_it(&checker.read(form))).ok()
 }

@@ -6,7 +6,7 @@ use super::{Closing, all};
 use crate::args::{CoerceCall, FormatName, LevelName, ReportName};
 use crate::check::proto::{self as messages, Telling};
 use crate::check::stream::{self, Batch, FrameSource, What};
-use crate::check::{Ended, Judged, json_syntax};
+use crate::check::{Ended, Judged};
 use crate::progress::Progress;
 use crate::project::Project;
 use crate::proto_files;
@@ -16,7 +16,7 @@ use crate::status::{Status, Trouble};
 use crate::style::Paint;
 use data_encoding::BASE64;
 use mervik_document::edit::quoted;
-use mervik_document::{Document, Tape, json, records};
+use mervik_document::{Tape, records};
 use mervik_formats::write;
 use mervik_json_schema::Step;
 use mervik_proto::{self as proto, Changed, Checker, Coercion, Framing, Level, MessageId, Options, Read, Schema};
@@ -208,28 +208,15 @@ impl Work<'_> {
     }
 
     fn text(&self, checker: &Checker<'_>, bytes: &[u8], lines_before: u64, form: Form, tape: &mut Tape) -> Handed {
-        let refused = |judged, text: &str| Handed {
-            output: None,
-            changes: Vec::new(),
-            judged: Some(judged),
-            input: text.to_owned(),
-        };
-        let Ok(text) = std::str::from_utf8(bytes) else {
-            let (finding, text) = messages::no_text(bytes);
-            return refused(self.telling.lines(vec![finding], &[], &text, lines_before), &text);
-        };
-        let text = text.strip_prefix('\u{feff}').unwrap_or(text);
-        if form == Form::Text {
-            let read = checker.coerce(proto::Form::Text(text), self.coercion);
-            return self.hand(&read, form, |read| self.telling.text(read, text, lines_before), text.to_owned());
-        }
-        if let Err(error) = json::read(text, tape) {
-            let finding = json_syntax(text, &error, self.telling.redact);
-            return refused(self.telling.lines(vec![finding], &[], text, lines_before), text);
-        }
-        let document = Document::new(text, tape);
-        let read = checker.coerce(proto::Form::Json(&document), self.coercion);
-        self.hand(&read, form, |read| self.telling.text(read, text, lines_before), text.to_owned())
+        let handed = messages::with_text(form, bytes, tape, self.telling.redact, |message, text| {
+            let read = checker.coerce(message, self.coercion);
+            self.hand(&read, form, |read| self.telling.text(read, text, lines_before), text.to_owned())
+        });
+        handed.unwrap_or_else(|wrong| {
+            let (finding, input) = *wrong;
+            let judged = Some(self.telling.lines(vec![finding], &[], &input, lines_before));
+            Handed { output: None, changes: Vec::new(), judged, input }
+        })
     }
 
     fn batch(&self, checker: &Checker<'_>, batch: &Batch<'_>, form: Form, tape: &mut Tape) -> HandedBatch {
@@ -256,6 +243,9 @@ impl Work<'_> {
             What::Broken(rule, expected, found) => {
                 let finding = messages::frame_finding(rule, expected, found);
                 handed.records.push(refused(messages::framed(finding, self.telling, batch.bytes, batch.lines_before)));
+            }
+            _ if matches!(form, Form::Stream(_)) => {
+                handed.records.push(refused(messages::too_long(self.telling, batch)))
             }
             _ => handed.records.push(refused(stream::too_long(batch.lines_before))),
         }

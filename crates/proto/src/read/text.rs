@@ -2,6 +2,7 @@
 
 mod token;
 
+use crate::check::MAX_ANY;
 use crate::failure::{Failure, rule};
 use crate::schema::{Field, MessageId, Schema, Shape, Type, WellKnown};
 use crate::tree::{NodeId, Paths, Stored, Tree};
@@ -39,9 +40,6 @@ struct Reader<'r, 't> {
 
 /// Nothing more can be read; what is wrong has been noted.
 struct Stopped;
-
-/// How many Any messages may be inside one another.
-const MAX_ANY: usize = 16;
 
 impl Reader<'_, '_> {
     fn stop(&mut self, node: NodeId, rule: &'static str, token: Token, expected: impl Into<String>) -> Stopped {

@@ -9,7 +9,7 @@ use mervik_document::Span;
 use mervik_document::finding::rule as shared;
 use std::collections::HashSet;
 
-/// How many values a message may have that is put onto a tree, which takes some 60 bytes for each. Messages that hold as they are need
+/// How many values a message may have that is put onto a tree, so that its memory is bounded. Messages that hold as they are need
 /// no tree.
 pub(crate) const MAX_VALUES: usize = 4_000_000;
 

@@ -1,6 +1,7 @@
 //! The JSON mapping, written canonically: lowerCamelCase names, 64-bit integers and bytes as text, enums by name.
 
 use super::{entry, ordered};
+use crate::check::MAX_ANY;
 use crate::rules::limits;
 use crate::schema::{Field, Schema, Shape, Type, WellKnown};
 use crate::tree::{NodeId, Stored, Tree};
@@ -48,9 +49,6 @@ pub(crate) fn value_text(schema: &Schema, tree: &Tree, source: &[u8], id: NodeId
     writer.message(id);
     writer.out
 }
-
-/// How many Any messages inside one another are written out.
-const MAX_ANY: usize = 16;
 
 impl Writer<'_> {
     fn fail(&mut self, fault: String) {

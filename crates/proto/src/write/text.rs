@@ -1,6 +1,7 @@
 //! The text format, one field a line.
 
 use super::{entry, ordered};
+use crate::check::MAX_ANY;
 use crate::schema::{Field, Schema, Shape, Type, WellKnown};
 use crate::tree::{NodeId, Tree};
 use crate::value::Scalar;
@@ -20,9 +21,6 @@ pub(crate) fn write(schema: &Schema, tree: &Tree, source: &[u8]) -> String {
     writer.message(NodeId::ROOT, 0);
     writer.out
 }
-
-/// How many Any messages inside one another are written out.
-const MAX_ANY: usize = 16;
 
 impl Writer<'_> {
     fn message(&mut self, id: NodeId, indent: usize) {

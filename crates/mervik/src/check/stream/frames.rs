@@ -116,7 +116,6 @@ impl Supply for FrameSource {
                     self.carried.extend_from_slice(bytes.get(..filled).unwrap_or_default());
                     let batch = self.batch(buffer, 0, What::TooLong);
                     self.offset += prefix as u64 + length;
-                    let batch = Batch { ..batch };
                     self.skip(prefix as u64 + length)?;
                     return Ok(Some(batch));
                 }

@@ -2,6 +2,7 @@
 
 use super::{Level, Mismatch, Reader};
 use crate::change::Reason;
+use crate::check::MAX_ANY;
 use crate::failure::{Failure, rule};
 use crate::rules::limits;
 use crate::schema::{MessageId, Type, WellKnown};
@@ -12,9 +13,6 @@ use mervik_document::finding::rule as shared;
 use mervik_document::{Kind, Value, edit};
 
 const SECOND: i128 = 1_000_000_000;
-
-/// How many Any messages may be inside one another.
-const MAX_ANY: usize = 16;
 
 impl Reader<'_> {
     pub(super) fn well_known(&mut self, node: NodeId, id: MessageId, known: WellKnown, value: Value<'_>, depth: usize) {
