@@ -21,7 +21,7 @@ use crate::xsd_files;
 use hand::{Hand, Handed};
 use mervik_formats::Fault;
 use mervik_formats::table::Columns;
-use mervik_json_schema::{Coercion, Level, Options, Step, Telling, Unknown};
+use mervik_json_schema::{Coercion, Level, Options, Schema, Step, Telling, Unknown};
 use output::Output;
 pub(crate) use output::Side;
 use tell::ChangeReport;
@@ -45,36 +45,53 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
     let reading = Reading::new(&call.input, &schema);
     let mut findings = report::on_stderr(ReportName::Text, paint);
     let judge = Judge::new(&schema, false, findings.excerpt_width(), telling);
-    let run = Run {
-        call,
-        judge: &judge,
-        coercion: coercion(call),
-        output: Output::new(call.to, call.output.as_deref(), &call.input)?,
-        changes: Side::new(call.changes.as_deref())?,
-        rejects: Side::new(call.rejects.as_deref())?,
-        told: ChangeReport::new(paint, call.redact, Some(&schema)),
-        counts: Counts::default(),
-        handed_on: 0,
-    };
+    let run =
+        Run { call, judge: &judge, coercion: coercion(call), sinks: Sinks::open(call, call.to, paint, Some(&schema))? };
     let documents = inputs(&call.documents, &call.input, &reading);
     let work = |run: &mut Run<'_, '_>, input: Result<Input, Trouble>, findings: &mut dyn Report| {
         input.map_err(Ended::Trouble).and_then(|input| run.document(input, &reading, findings))
     };
-    let close = |run| {
-        let Run { output, changes, rejects, told, counts, handed_on, .. } = run;
-        Closing { output, changes, rejects, told, counts, handed_on }
-    };
-    all(run, documents, call, findings.as_mut(), paint, work, close)
+    all(run, documents, call, findings.as_mut(), paint, work, |run| run.sinks)
 }
 
-/// What is left of a run once all documents have been worked on.
-struct Closing<'s> {
+/// Where a run writes and what it counts, the same for every kind of schema.
+struct Sinks<'s> {
     output: Output,
     changes: Side,
     rejects: Side,
     told: ChangeReport<'s>,
     counts: Counts,
     handed_on: u64,
+}
+
+impl<'s> Sinks<'s> {
+    /// Opens what the call names; `schema` is there when changes can be told by its lines.
+    fn open(
+        call: &CoerceCall,
+        to: Option<FormatName>,
+        paint: Paint,
+        schema: Option<&'s Schema>,
+    ) -> Result<Sinks<'s>, Trouble> {
+        Ok(Sinks {
+            output: Output::new(to, call.output.as_deref(), &call.input)?,
+            changes: Side::new(call.changes.as_deref())?,
+            rejects: Side::new(call.rejects.as_deref())?,
+            told: ChangeReport::new(paint, call.redact, schema),
+            counts: Counts::default(),
+            handed_on: 0,
+        })
+    }
+}
+
+/// The option of the call, if any, that only the coercion by a JSON Schema knows.
+fn only_for_json(call: &CoerceCall) -> Option<&'static str> {
+    match call {
+        CoerceCall { keep_valid_parts: true, .. } => Some("--keep-valid-parts"),
+        CoerceCall { input, .. } if input.at.is_some() => Some("--at"),
+        CoerceCall { input, .. } if input.records.is_some() => Some("--records"),
+        CoerceCall { input, .. } if input.environment => Some("--environment"),
+        _ => None,
+    }
 }
 
 /// Has documents worked on one after the other, and closes what was written.
@@ -85,7 +102,7 @@ fn all<'s, R, D>(
     findings: &mut dyn Report,
     paint: Paint,
     mut work: impl FnMut(&mut R, D, &mut dyn Report) -> Result<(), Ended>,
-    close: impl FnOnce(R) -> Closing<'s>,
+    close: impl FnOnce(R) -> Sinks<'s>,
 ) -> Result<Status, Trouble> {
     let mut unreadable = false;
     for document in documents {
@@ -105,7 +122,7 @@ fn all<'s, R, D>(
             }
         }
     }
-    let Closing { output, changes, rejects, mut told, counts, handed_on } = close(run);
+    let Sinks { output, changes, rejects, mut told, counts, handed_on } = close(run);
     match output.finish() {
         Err(Ended::NobodyReads) => return Ok(Status::Holds),
         Err(Ended::Trouble(trouble)) => return Err(trouble),
@@ -149,12 +166,7 @@ struct Run<'c, 's> {
     call: &'c CoerceCall,
     judge: &'c Judge<'s>,
     coercion: Coercion,
-    output: Output,
-    changes: Side,
-    rejects: Side,
-    told: ChangeReport<'s>,
-    counts: Counts,
-    handed_on: u64,
+    sinks: Sinks<'s>,
 }
 
 /// What became of the records of a batch, in their order.
@@ -166,9 +178,9 @@ pub(crate) struct HandedBatch {
 impl Run<'_, '_> {
     fn document(&mut self, mut input: Input, reading: &Reading<'_>, findings: &mut dyn Report) -> Result<(), Ended> {
         let name = input.name.clone();
-        self.counts.documents += 1;
+        self.sinks.counts.documents += 1;
         let layout = input.layout;
-        self.output.expect(layout, reading);
+        self.sinks.output.expect(layout, reading);
         let (judge, call) = (self.judge, self.call);
         let coercion =
             Coercion { lists: layout.is_text_only() && self.coercion.level != Level::Exact, ..self.coercion };
@@ -180,7 +192,7 @@ impl Run<'_, '_> {
         }
         if let Way::Stream(source, columns) = way {
             if let (Some(columns), Layout::Table(layout)) = (&columns, layout) {
-                self.output.columns(columns.names(), layout);
+                self.sinks.output.columns(columns.names(), layout);
             }
             let worker = || {
                 let mut hand = hand();
@@ -216,28 +228,28 @@ impl Run<'_, '_> {
 
     /// Hands one record on, and tells what became of it.
     fn tell(&mut self, name: &str, number: u64, handed: Handed, findings: &mut dyn Report) -> Result<(), Ended> {
-        self.counts.records += 1;
+        self.sinks.counts.records += 1;
         let Handed { output, changes, judged, input } = handed;
         if let Some(judged) = &judged {
-            self.counts.add(judged);
+            self.sinks.counts.add(judged);
             findings.record(name, number, judged).map_err(Ended::from)?;
             if !judged.valid {
-                self.rejects.write(|out| report::rejected(out, name, number, judged, &input))?;
+                self.sinks.rejects.write(|out| report::rejected(out, name, number, judged, &input))?;
             }
         }
         if self.call.changes.is_some() {
             let done = if output.is_some() { changes.as_slice() } else { &[] };
-            self.changes.write(|out| tell::patch(out, done).and_then(|()| out.write_all(b"\n")))?;
+            self.sinks.changes.write(|out| tell::patch(out, done).and_then(|()| out.write_all(b"\n")))?;
         }
         if let Some(json) = output {
-            self.handed_on += 1;
-            self.told.record(name, number, &changes, findings)?;
+            self.sinks.handed_on += 1;
+            self.sinks.told.record(name, number, &changes, findings)?;
             for change in &changes {
                 if let Step::Move { from } = &change.step {
-                    self.output.moved(from);
+                    self.sinks.output.moved(from);
                 }
             }
-            self.output.write(&json)?;
+            self.sinks.output.write(&json)?;
         }
         Ok(())
     }

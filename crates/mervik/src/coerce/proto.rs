@@ -1,8 +1,7 @@
 //! Coercion of protobuf messages: from any of their forms into any other, canonically.
 
-use super::output::{Output, Side};
-use super::tell::{ChangeReport, Told};
-use super::{Closing, all};
+use super::tell::Told;
+use super::{Sinks, all, only_for_json};
 use crate::args::{CoerceCall, FormatName, LevelName, ReportName};
 use crate::check::proto::{self as messages, Telling};
 use crate::check::stream::{self, Batch, FrameSource, What};
@@ -11,7 +10,7 @@ use crate::progress::Progress;
 use crate::project::Project;
 use crate::proto_files;
 use crate::proto_input::{self, Form, Opened};
-use crate::report::{self, Counts, Report, with_stars};
+use crate::report::{self, Report, with_stars};
 use crate::status::{Status, Trouble};
 use crate::style::Paint;
 use data_encoding::BASE64;
@@ -79,35 +78,14 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
         original_names: call.original_names,
         telling: Telling { first: false, redact: call.redact, width: findings.excerpt_width() },
     };
-    let run = Run {
-        call,
-        work: &work,
-        output: Output::new(None, call.output.as_deref(), &call.input)?,
-        written: 0,
-        changes: Side::new(call.changes.as_deref())?,
-        rejects: Side::new(call.rejects.as_deref())?,
-        told: ChangeReport::new(paint, call.redact, None),
-        counts: Counts::default(),
-        handed_on: 0,
-    };
+    let run = Run { call, work: &work, sinks: Sinks::open(call, None, paint, None)?, written: 0 };
     let work = |run: &mut Run<'_>, path: &PathBuf, findings: &mut dyn Report| run.file(path, findings);
-    let close = |run| {
-        let Run { output, changes, rejects, told, counts, handed_on, .. } = run;
-        Closing { output, changes, rejects, told, counts, handed_on }
-    };
-    all(run, call.documents.iter(), call, findings.as_mut(), paint, work, close)
+    all(run, call.documents.iter(), call, findings.as_mut(), paint, work, |run| run.sinks)
 }
 
 /// What has no meaning for messages is said, not passed over.
 fn refuse_what_is_for_json(call: &CoerceCall) -> Result<(), Trouble> {
-    let odd = match call {
-        CoerceCall { keep_valid_parts: true, .. } => "--keep-valid-parts",
-        CoerceCall { input, .. } if input.at.is_some() => "--at",
-        CoerceCall { input, .. } if input.records.is_some() => "--records",
-        CoerceCall { input, .. } if input.environment => "--environment",
-        _ => "",
-    };
-    if !odd.is_empty() {
+    if let Some(odd) = only_for_json(call) {
         return Err(Trouble::new(format!("`{odd}` has no meaning for protobuf messages")));
     }
     let binary = matches!(call.to, Some(FormatName::Protobuf | FormatName::ProtobufStream | FormatName::Grpc));
@@ -256,20 +234,15 @@ impl Work<'_> {
 struct Run<'c> {
     call: &'c CoerceCall,
     work: &'c Work<'c>,
-    output: Output,
+    sinks: Sinks<'c>,
     written: u64,
-    changes: Side,
-    rejects: Side,
-    told: ChangeReport<'c>,
-    counts: Counts,
-    handed_on: u64,
 }
 
 impl Run<'_> {
     fn file(&mut self, path: &Path, findings: &mut dyn Report) -> Result<(), Ended> {
         let work = self.work;
         let mut opened = Opened::open(path, self.call.input.format, &self.call.messages)?;
-        self.counts.documents += 1;
+        self.sinks.counts.documents += 1;
         let (name, form) = (opened.name.clone(), opened.form);
         if let Some((finding, text)) = opened.fault.take() {
             let judged = Some(work.telling.lines(vec![finding], &[], &text, 0));
@@ -324,20 +297,20 @@ impl Run<'_> {
         form: Form,
         findings: &mut dyn Report,
     ) -> Result<(), Ended> {
-        self.counts.records += 1;
+        self.sinks.counts.records += 1;
         let Handed { output, changes, judged, input } = handed;
         if let Some(judged) = &judged {
-            self.counts.add(judged);
+            self.sinks.counts.add(judged);
             findings.record(name, number, judged).map_err(Ended::from)?;
-            self.rejects.write(|out| report::rejected(out, name, number, judged, &input))?;
+            self.sinks.rejects.write(|out| report::rejected(out, name, number, judged, &input))?;
         }
         if self.call.changes.is_some() {
-            self.changes.write(|out| list(out, &changes).and_then(|()| out.write_all(b"\n")))?;
+            self.sinks.changes.write(|out| list(out, &changes).and_then(|()| out.write_all(b"\n")))?;
         }
         let Some(output) = output else { return Ok(()) };
-        self.handed_on += 1;
+        self.sinks.handed_on += 1;
         let changes: Vec<MessageChange> = changes.into_iter().map(MessageChange::new).collect();
-        self.told.record(name, number, &changes, findings)?;
+        self.sinks.told.record(name, number, &changes, findings)?;
         let single = match self.work.to(form) {
             FormatName::Protobuf => Some("a binary message"),
             FormatName::ProtobufText => Some("a message in the text format"),
@@ -348,7 +321,7 @@ impl Run<'_> {
             let trouble = Trouble::new(format!("{single} is all of a file, and there are more"));
             return Err(trouble.hint("`--to protobuf-stream` and `--to ndjson` write one after the other").into());
         }
-        self.output.write_bytes(&output)
+        self.sinks.output.write_bytes(&output)
     }
 }
 

@@ -1,12 +1,11 @@
 //! Coercion by an XML Schema: documents in XML, or in their JSON form.
 
-use super::output::{Output, Side};
-use super::tell::{ChangeReport, Told};
-use super::{Closing, all};
+use super::tell::Told;
+use super::{Sinks, all, only_for_json};
 use crate::args::{CoerceCall, FormatName, LevelName, ReportName, UnknownName};
 use crate::check::{Ended, xml_judged};
 use crate::project::Project;
-use crate::report::{self, Counts, Report};
+use crate::report::{self, Report};
 use crate::status::{Status, Trouble};
 use crate::style::Paint;
 use crate::xsd_files;
@@ -76,31 +75,16 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
             },
             fill: true,
         },
-        output: Output::new(call.to, call.output.as_deref(), &call.input)?,
-        changes: Side::new(call.changes.as_deref())?,
-        rejects: Side::new(call.rejects.as_deref())?,
-        told: ChangeReport::new(paint, call.redact, None),
-        counts: Counts::default(),
-        handed_on: 0,
+        sinks: Sinks::open(call, call.to, paint, None)?,
     };
     let work = |run: &mut Run<'_>, path: &PathBuf, findings: &mut dyn Report| run.file(path, findings);
-    let close = |run| {
-        let Run { output, changes, rejects, told, counts, handed_on, .. } = run;
-        Closing { output, changes, rejects, told, counts, handed_on }
-    };
-    all(run, call.documents.iter(), call, findings.as_mut(), paint, work, close)
+    all(run, call.documents.iter(), call, findings.as_mut(), paint, work, |run| run.sinks)
 }
 
 /// What has no meaning for XML is said, not passed over.
 fn refuse_what_is_for_json(call: &CoerceCall) -> Result<(), Trouble> {
-    let odd = match call {
-        CoerceCall { keep_valid_parts: true, .. } => "--keep-valid-parts",
-        CoerceCall { input, .. } if input.at.is_some() => "--at",
-        CoerceCall { input, .. } if input.records.is_some() => "--records",
-        CoerceCall { input, .. } if input.environment => "--environment",
-        _ => return Ok(()),
-    };
-    Err(Trouble::new(format!("`{odd}` has no meaning in a coercion by an XML Schema")))
+    only_for_json(call)
+        .map_or(Ok(()), |odd| Err(Trouble::new(format!("`{odd}` has no meaning in a coercion by an XML Schema"))))
 }
 
 struct Run<'c> {
@@ -108,12 +92,7 @@ struct Run<'c> {
     schema: &'c Schema,
     options: Options,
     coercion: Coercion,
-    output: Output,
-    changes: Side,
-    rejects: Side,
-    told: ChangeReport<'c>,
-    counts: Counts,
-    handed_on: u64,
+    sinks: Sinks<'c>,
 }
 
 impl Run<'_> {
@@ -122,7 +101,7 @@ impl Run<'_> {
         let mut bytes = Vec::new();
         crate::check::xml_input(path).and_then(|mut input| input.read_to_end(&mut bytes)).map_err(failed)?;
         let name = path.display().to_string();
-        self.counts.documents += 1;
+        self.sinks.counts.documents += 1;
         match self.call.input.format.unwrap_or_else(|| format_of(path, &bytes)) {
             FormatName::Xml => {
                 // The bytes are those of the document; what is handed on is UTF-8.
@@ -225,22 +204,22 @@ impl Run<'_> {
         if coerced.found.iter().any(|found| found.finding.severity == Severity::Error) {
             return self.refused(name, number, placed(coerced.found, changed), input, findings);
         }
-        self.counts.records += 1;
+        self.sinks.counts.records += 1;
         let done = coerced.changes.as_slice();
         if self.call.changes.is_some() {
-            self.changes.write(|out| list(out, done).and_then(|()| out.write_all(b"\n")))?;
+            self.sinks.changes.write(|out| list(out, done).and_then(|()| out.write_all(b"\n")))?;
         }
-        self.handed_on += 1;
+        self.sinks.handed_on += 1;
         let changes: Vec<XmlChange> = coerced.changes.into_iter().map(XmlChange::new).collect();
-        self.told.record(name, number, &changes, findings)?;
+        self.sinks.told.record(name, number, &changes, findings)?;
         let now = coerced.text.as_deref().unwrap_or(text);
         match self.call.to {
-            None | Some(FormatName::Xml) => self.output.write_xml(now),
+            None | Some(FormatName::Xml) => self.sinks.output.write_xml(now),
             Some(to) => {
                 let json = mervik_xsd::to_json(self.schema, now, &self.options);
                 match to {
-                    FormatName::Json => self.output.write(&write::indented(&json)),
-                    _ => self.output.write(&json),
+                    FormatName::Json => self.sinks.output.write(&write::indented(&json)),
+                    _ => self.sinks.output.write(&json),
                 }
             }
         }
@@ -254,13 +233,13 @@ impl Run<'_> {
         input: &str,
         findings: &mut dyn Report,
     ) -> Result<(), Ended> {
-        self.counts.records += 1;
+        self.sinks.counts.records += 1;
         let judged = xml_judged(found, self.call.redact, findings.excerpt_width());
-        self.counts.add(&judged);
+        self.sinks.counts.add(&judged);
         findings.record(name, number, &judged).map_err(Ended::from)?;
-        self.rejects.write(|out| report::rejected(out, name, number, &judged, input))?;
+        self.sinks.rejects.write(|out| report::rejected(out, name, number, &judged, input))?;
         if self.call.changes.is_some() {
-            self.changes.write(|out| out.write_all(b"[]\n"))?;
+            self.sinks.changes.write(|out| out.write_all(b"[]\n"))?;
         }
         Ok(())
     }
