@@ -4,7 +4,7 @@
 //! allocation; beyond them an arbitrary-precision integer takes over. An exponent is never expanded further than the
 //! digits of the numbers involved call for, so `1e1000000000` costs no more than `1`.
 
-use num_bigint::BigUint;
+use num_bigint::{BigInt, BigUint, Sign};
 use std::cmp::Ordering;
 use std::fmt;
 use std::hash::{Hash, Hasher};
@@ -206,6 +206,22 @@ impl Decimal {
                 Decimal { negative: self.negative, coefficient, exponent }
             }
         }
+    }
+
+    /// The number as an integer times a power of ten, the integer without trailing zeros.
+    pub fn parts(&self) -> (BigInt, i64) {
+        let plain = self.normalized();
+        let sign = if plain.is_negative() { Sign::Minus } else { Sign::Plus };
+        (BigInt::from_biguint(sign, plain.coefficient.to_big()), plain.exponent)
+    }
+
+    /// The number `coefficient` times ten to the power of `exponent`.
+    pub fn from_parts(coefficient: &BigInt, exponent: i64) -> Decimal {
+        let negative = coefficient.sign() == Sign::Minus;
+        let magnitude = coefficient.magnitude();
+        let coefficient =
+            u64::try_from(magnitude).map_or_else(|_| Coefficient::Big(Box::new(magnitude.clone())), Coefficient::Small);
+        Decimal { negative, coefficient, exponent: exponent.clamp(-MAX_EXPONENT, MAX_EXPONENT) }.normalized()
     }
 
     /// Compares magnitudes, whatever the signs.
