@@ -13,7 +13,7 @@ use fluent_uri::{Iri, IriRef, Uri, UriRef};
 use mervik_document::pointer;
 
 /// A format that Mervik checks.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(crate) enum Format {
     DateTime,
     Date,

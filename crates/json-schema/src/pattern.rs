@@ -65,6 +65,14 @@ impl Pattern {
         matches!(self.engine, Engine::Bounded(_))
     }
 
+    /// The pattern in the syntax of the `regex` crate; `None` for one that only the engine that goes back can run.
+    pub(crate) fn translated(&self) -> Option<String> {
+        translate::translate(&self.source)
+            .ok()
+            .filter(|translated| !translated.bounded)
+            .map(|translated| translated.regex)
+    }
+
     /// The pattern as it stands in the schema.
     pub fn source(&self) -> &str {
         &self.source

@@ -141,7 +141,7 @@ pub(crate) struct Rule {
 }
 
 /// A set of kinds of values.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(crate) struct Kinds(pub(crate) u8);
 
 impl Kinds {

@@ -35,6 +35,11 @@ pub trait Property: fmt::Debug + Send + Sync {
 
     /// Some texts that have it, if they are known.
     fn examples(&self) -> &[&str];
+
+    /// Whether every text that has it surely has the property `other`, too.
+    fn implies(&self, _other: &str) -> bool {
+        false
+    }
 }
 
 /// A set of texts.

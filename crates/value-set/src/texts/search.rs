@@ -1,6 +1,6 @@
 //! The search for members, shortest first.
 
-use super::{TextTest, Texts, contains};
+use super::{Property, TextTest, Texts, contains};
 use crate::automaton::{Automaton, LAST, START, State, StateId, after};
 use crate::{Answer, natural};
 use std::borrow::Cow;
@@ -63,8 +63,8 @@ struct Search<'s> {
     tracks: Vec<Track<'s>>,
     /// The track of each test, by its address.
     of_test: HashMap<*const TextTest, usize>,
-    /// The names of properties; they get values in turn to see whether any would do.
-    properties: Vec<&'s str>,
+    /// The properties; they get values in turn to see whether any would do.
+    properties: Vec<&'s dyn Property>,
     /// The places that were reached: from which one, by which character.
     reached: Vec<(usize, char)>,
 }
@@ -92,8 +92,8 @@ impl<'s> Search<'s> {
                     Track::Automaton(Cow::Owned(Automaton::of_texts(values.iter().map(|value| &**value))?))
                 }
                 TextTest::Property(property) => {
-                    if !search.properties.contains(&property.name()) {
-                        search.properties.push(property.name());
+                    if search.properties.iter().all(|other| other.name() != property.name()) {
+                        search.properties.push(&**property);
                     }
                     Track::Property(property.name(), property.within())
                 }
@@ -227,9 +227,12 @@ impl<'s> Search<'s> {
             return known;
         }
         // A property holds or it does not: what comes out the same either way is certain.
-        let mut all = (0u32..1 << self.properties.len()).map(|choice| {
-            let values = self.properties.iter().enumerate().map(|(at, name)| (*name, choice >> at & 1 == 1));
-            self.with(place, of, &values.collect())
+        let mut all = (0u32..1 << self.properties.len()).filter_map(|choice| {
+            let holds = |at: usize| choice >> at & 1 == 1;
+            let properties = || self.properties.iter().enumerate();
+            let implied = |one: &dyn Property| properties().all(|(at, other)| holds(at) || !one.implies(other.name()));
+            let possible = properties().all(|(at, one)| !holds(at) || implied(*one));
+            possible.then(|| self.with(place, of, &properties().map(|(at, one)| (one.name(), holds(at))).collect()))
         });
         let first = all.next().flatten()?;
         all.all(|says| says == Some(first)).then_some(first)

@@ -1,0 +1,148 @@
+//! The search for a value that satisfies some schemas and not some others.
+//!
+//! A goal is a set of literals that must all hold of one value. For each kind of value it is taken apart into what can be decided
+//! at once and what is left open, one of several ways each ([`super::facts`]); values within the value are goals of their own.
+//!
+//! Recursion of schemas ends by what is being asked already: a value that satisfies a goal and is as small as can be has no value
+//! within that satisfies the same goal, or that one would be smaller. So while a goal is being looked into, it may be taken
+//! to have no value within itself. An answer that rests on this is not remembered beyond the goal that it rests on.
+
+use super::facts::Facts;
+use super::meaning::Meanings;
+use super::sample::Sample;
+use super::terms::Lit;
+use mervik_document::Kind;
+use std::collections::HashMap;
+use std::rc::Rc;
+
+/// What a search comes to.
+#[derive(Clone, Debug)]
+pub(super) enum Found {
+    /// There is no such value.
+    Nothing,
+    /// This one will do; where a schema says what is not understood, it may.
+    Value(Sample),
+    /// It is not known, for this reason.
+    Unknown(Rc<str>),
+}
+
+impl Found {
+    pub(super) fn unknown(why: &str) -> Found {
+        Found::Unknown(why.into())
+    }
+}
+
+/// Collects what several ways come to: the first value counts; nothing is certain only when all are.
+#[derive(Debug, Default)]
+pub(super) struct Ways(Option<Rc<str>>);
+
+impl Ways {
+    /// A value, if the way leads to one.
+    pub(super) fn take(&mut self, found: Found) -> Option<Sample> {
+        match found {
+            Found::Nothing => None,
+            Found::Value(sample) => Some(sample),
+            Found::Unknown(why) => {
+                self.0.get_or_insert(why);
+                None
+            }
+        }
+    }
+
+    /// What it comes to when no way leads to a value.
+    pub(super) fn ended(self) -> Found {
+        self.0.map_or(Found::Nothing, Found::Unknown)
+    }
+}
+
+/// How many literals are looked at in one search.
+const MAX_STEPS: u64 = 3_000_000;
+
+/// How deep values lie in each other.
+const MAX_DEPTH: usize = 120;
+
+/// The kinds of values, those first that say most to a reader.
+const KINDS: [Kind; 6] = [Kind::String, Kind::Number, Kind::Object, Kind::Array, Kind::Bool, Kind::Null];
+
+#[derive(Debug)]
+pub(super) struct Search<'s> {
+    pub(super) meanings: Meanings<'s>,
+    known: HashMap<Rc<[Lit]>, Found>,
+    /// The goals that are being looked into, by how deep they lie.
+    active: HashMap<Rc<[Lit]>, usize>,
+    /// The outermost of them that an answer rests on, so far.
+    rests_on: usize,
+    pub(super) steps: u64,
+}
+
+impl<'s> Search<'s> {
+    pub(super) fn new(meanings: Meanings<'s>) -> Self {
+        Search { meanings, known: HashMap::new(), active: HashMap::new(), rests_on: usize::MAX, steps: 0 }
+    }
+
+    /// A value of which all of these hold.
+    pub(super) fn solve(&mut self, goal: impl IntoIterator<Item = Lit>) -> Found {
+        let mut goal: Vec<Lit> = goal.into_iter().filter(|lit| *lit != Lit::ALWAYS).collect();
+        goal.sort_unstable();
+        goal.dedup();
+        if goal.contains(&Lit::NEVER) || goal.windows(2).any(|pair| matches!(pair, [a, b] if a.term == b.term)) {
+            return Found::Nothing;
+        }
+        let goal: Rc<[Lit]> = goal.into();
+        if let Some(known) = self.known.get(&goal) {
+            return known.clone();
+        }
+        if let Some(depth) = self.active.get(&goal) {
+            self.rests_on = self.rests_on.min(*depth);
+            return Found::Nothing;
+        }
+        let depth = self.active.len();
+        if depth >= MAX_DEPTH {
+            return Found::Unknown(format!("values would lie more than {MAX_DEPTH} levels deep").into());
+        }
+        self.active.insert(goal.clone(), depth);
+        let before = std::mem::replace(&mut self.rests_on, usize::MAX);
+        let mut ways = Ways::default();
+        let value = KINDS.iter().find_map(|kind| ways.take(self.of_kind(*kind, &goal)));
+        let found = value.map_or_else(|| ways.ended(), Found::Value);
+        self.active.remove(&goal);
+        let rests_on = if self.rests_on >= depth { usize::MAX } else { self.rests_on };
+        if rests_on == usize::MAX || matches!(found, Found::Value(_)) {
+            self.known.insert(goal, found.clone());
+        }
+        self.rests_on = before.min(rests_on);
+        found
+    }
+
+    /// A value of one kind of which all of these hold.
+    pub(super) fn of_kind(&mut self, kind: Kind, goal: &[Lit]) -> Found {
+        let mut facts = Facts::new(kind);
+        for lit in goal {
+            if !self.assume(&mut facts, *lit) {
+                return Found::Nothing;
+            }
+        }
+        self.decide(facts)
+    }
+
+    /// Up to `count` values of which all of these hold, no two equal; and whether there may be more.
+    pub(super) fn several(&mut self, goal: &[Lit], count: usize) -> (Vec<Sample>, Found) {
+        let mut found: Vec<Sample> = Vec::new();
+        loop {
+            let other = self.meanings.terms.among(found.clone()).not();
+            match self.solve(goal.iter().copied().chain([other])) {
+                Found::Value(sample) => found.push(sample),
+                end => return (found, end),
+            }
+            if found.len() >= count {
+                return (found, Found::unknown("there may be more"));
+            }
+        }
+    }
+
+    /// Whether the search has gone on for too long.
+    pub(super) fn is_exhausted(&self) -> Option<Found> {
+        let why = || format!("more than {MAX_STEPS} steps would be needed").into();
+        (self.steps > MAX_STEPS).then(|| Found::Unknown(why()))
+    }
+}
