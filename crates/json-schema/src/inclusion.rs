@@ -5,6 +5,8 @@
 //! ([`search`]); what it finds is run through both schemas before anybody believes it.
 
 mod array;
+mod blame;
+mod breaks;
 mod cases;
 mod classes;
 mod facts;
@@ -12,19 +14,23 @@ mod formats;
 mod holds;
 mod meaning;
 mod object;
+mod places;
 mod sample;
 mod says;
 mod scalars;
 mod search;
+mod tell;
 mod terms;
 mod words;
+
+pub use breaks::compare;
 
 use crate::check::Checker;
 use crate::schema::{Schema, SchemaId};
 use classes::Classes;
 use meaning::Meanings;
-use mervik_document::{Document, Tape, json};
-use says::{Cut, Says};
+use mervik_document::{Document, Tape, json, shown};
+use says::{Cut, NodeNumber, Says};
 use search::{Found, Search};
 use std::collections::HashSet;
 use terms::Terms;
@@ -44,27 +50,41 @@ pub enum Inclusion {
 ///
 /// Needs the stack that [`Checker::STACK`] tells.
 pub fn inclusion(inner: &Schema, outer: &Schema) -> Inclusion {
-    without(inner, outer, &HashSet::new())
-}
-
-/// The same, with some of what the outer one says left out.
-fn without(inner: &Schema, outer: &Schema, cuts: &HashSet<(SchemaId, Cut)>) -> Inclusion {
-    let mut terms = Terms::new();
-    let (says, one, other) = Says::read(inner, outer, cuts, &mut terms);
-    let classes = Classes::of(&says);
-    let mut search = Search::new(Meanings::new(says, classes, terms));
-    let (one, other) = (search.meanings.node(one), search.meanings.node(other));
-    match search.solve([one, other.not()]) {
+    let (_, _, found) = searched(inner, outer, &HashSet::new());
+    match found {
         Found::Nothing => Inclusion::Holds,
         Found::Unknown(why) => Inclusion::Undecided(why.to_string()),
         Found::Value(sample) => {
             let text = sample.text();
-            match (accepts(inner, &text), accepts(outer, &text)) {
-                (true, false) => Inclusion::Broken(text),
-                _ => Inclusion::Undecided(format!("`{text}` is not told apart by the two, against expectation")),
-            }
+            let broken = tells_apart(inner, outer, &text);
+            if broken { Inclusion::Broken(text) } else { Inclusion::Undecided(against_expectation(&text)) }
         }
     }
+}
+
+/// Searches for a value that `inner` accepts and `outer`, without some of what it says, refuses. Gives the search, the numbers of
+/// both schemas in it, and what it came to.
+fn searched<'s>(
+    inner: &'s Schema,
+    outer: &'s Schema,
+    cuts: &HashSet<(SchemaId, Cut)>,
+) -> (Search<'s>, [NodeNumber; 2], Found) {
+    let mut terms = Terms::new();
+    let (says, one, other) = Says::read(inner, outer, cuts, &mut terms);
+    let classes = Classes::of(&says);
+    let mut search = Search::new(Meanings::new(says, classes, terms));
+    let goal = [search.meanings.node(one), search.meanings.node(other).not()];
+    let found = search.solve(goal);
+    (search, [one, other], found)
+}
+
+/// Whether the text is accepted by the one and refused by the other.
+fn tells_apart(inner: &Schema, outer: &Schema, text: &str) -> bool {
+    accepts(inner, text) && !accepts(outer, text)
+}
+
+fn against_expectation(text: &str) -> String {
+    format!("`{}` is not told apart by the two, against expectation", shown::text(text))
 }
 
 fn accepts(schema: &Schema, text: &str) -> bool {

@@ -1,5 +1,6 @@
 //! The arguments of every command: one record each, from which help, completions and man pages are made.
 
+mod compat;
 mod rescue;
 
 use crate::status::Trouble;
@@ -9,6 +10,7 @@ use clap_complete::Shell;
 use serde::Deserialize;
 use std::path::PathBuf;
 
+pub(crate) use compat::{CompatCall, CompatReportName, PromiseName};
 pub(crate) use rescue::{PromptCall, RescueCall, StandInCall};
 
 /// Maintains schemas, checks data against them, and keeps their promises.
@@ -76,6 +78,13 @@ pub(crate) enum Command {
     /// meant, and writes the document to standard output when it holds; else the note for the model, with all that is
     /// wrong. With `--ask` it holds the conversation itself. The status is 0 when the document holds, else 1.
     Rescue(RescueCall),
+
+    /// Compares two versions of a schema; each break comes with a witness
+    ///
+    /// Asks whether every document that one version accepts is accepted by the other, and answers by what schemas mean, not by how
+    /// they are written. What breaks the promise is told with a document that proves it, which has been run through both
+    /// versions. The status is 0 when the promise is kept, 1 when it is broken, 3 when that could not be found out.
+    Compat(CompatCall),
 
     /// Writes the instructions for a model that is to answer with a document of a schema
     ///

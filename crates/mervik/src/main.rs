@@ -3,6 +3,7 @@
 mod args;
 mod check;
 mod coerce;
+mod compat;
 mod demo;
 mod explain;
 mod files;
@@ -67,6 +68,7 @@ fn run(arguments: Arguments) -> Result<Status, Trouble> {
         Command::Fit(call) => fit::run(&call, color),
         Command::Trial(call) => trial::run(&call, color),
         Command::Vet(call) => vet::run(&call, color),
+        Command::Compat(call) => compat::run(&call, color),
         Command::Rescue(call) => rescue::run(&call, color),
         Command::Prompt(call) => prompt::run(&call, color),
         Command::RulesProto { output } => rules_proto::run(output.as_deref()),

@@ -1,5 +1,6 @@
 //! The forms in which findings are told.
 
+pub(crate) mod compat;
 pub(crate) mod excerpt;
 mod groups;
 mod html;

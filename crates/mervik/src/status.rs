@@ -14,6 +14,8 @@ pub(crate) enum Status {
     Findings = 1,
     /// The question could not be put.
     NoQuestion = 2,
+    /// It is not known whether what was asked holds; of `compat` alone.
+    Undecided = 3,
 }
 
 impl From<Status> for ExitCode {

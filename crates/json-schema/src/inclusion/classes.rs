@@ -1,6 +1,6 @@
 //! Which schemas say the same, however they are reached: references are looked through, circles are no hindrance.
 
-use super::says::{NodeNumber, Say, Says};
+use super::says::{NodeNumber, Says};
 use super::terms::ClassId;
 use std::collections::HashMap;
 
@@ -77,17 +77,4 @@ fn signature(node: &[(u32, bool, Vec<NodeNumber>)], classes: &[u32]) -> Vec<(u32
     all.sort_unstable();
     all.dedup();
     all
-}
-
-/// Whether two sayings are the same, their children told apart by class.
-pub(super) fn same(one: &Say, other: &Say, classes: &Classes) -> bool {
-    let of = |say: &Say| {
-        let mut all: Vec<Option<ClassId>> = say.children().iter().map(|child| classes.class(*child)).collect();
-        if say.is_unordered() {
-            all.sort_unstable();
-            all.dedup();
-        }
-        all
-    };
-    one.key() == other.key() && of(one) == of(other)
 }

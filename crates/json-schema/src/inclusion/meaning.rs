@@ -45,20 +45,19 @@ impl<'s> Meanings<'s> {
         }
         let node = self.classes.first(class).map(|node| self.says.through(node));
         let says: Vec<Say> = node.map(|node| self.says.of(node).to_vec()).unwrap_or_default();
-        let mut lits: Vec<Lit> = Vec::with_capacity(says.len());
-        for say in &says {
-            let lit = match (say, node) {
-                (Say::UnevaluatedItems(of), Some(node)) => self.unevaluated(node, &says, *of, Case::rest_of_items),
-                (Say::UnevaluatedProperties(of), Some(node)) => {
-                    self.unevaluated(node, &says, *of, Case::rest_of_members)
-                }
-                _ => self.say(say),
-            };
-            lits.push(lit);
-        }
+        let lits: Vec<Lit> = says.iter().map(|say| self.say_of(node.unwrap_or(NodeNumber(0)), say)).collect();
         let meaning = self.terms.all(lits);
         self.known.insert(class, meaning);
         meaning
+    }
+
+    /// What one saying of a schema means.
+    pub(super) fn say_of(&mut self, node: NodeNumber, say: &Say) -> Lit {
+        match say {
+            Say::UnevaluatedItems(of) => self.unevaluated(node, *of, Case::rest_of_items),
+            Say::UnevaluatedProperties(of) => self.unevaluated(node, *of, Case::rest_of_members),
+            _ => self.say(say),
+        }
     }
 
     /// Values that the schemas of a class give as examples or defaults.
@@ -114,7 +113,7 @@ impl<'s> Meanings<'s> {
         self.terms.any([any, integer])
     }
 
-    pub(super) fn say(&mut self, say: &Say) -> Lit {
+    fn say(&mut self, say: &Say) -> Lit {
         match say {
             Say::Never => Lit::NEVER,
             Say::Types(types) => self.types(*types),
@@ -244,12 +243,12 @@ impl<'s> Meanings<'s> {
     fn unevaluated(
         &mut self,
         node: NodeNumber,
-        says: &[Say],
         of: NodeNumber,
         rest: fn(&Case, &mut Meanings<'s>, Lit) -> Lit,
     ) -> Lit {
         let of = self.node(of);
-        let Some(cases) = self.cases(says) else {
+        let says = self.says.of(node).to_vec();
+        let Some(cases) = self.cases(&says) else {
             let key = format!("unevaluated {:?}", self.classes.class(node));
             return self.terms.lit(Term::Unknown(key.into(), "too many branches decide what is left unevaluated"));
         };

@@ -1,0 +1,83 @@
+//! All that makes one schema refuse what another one accepts, one entry for each cause.
+//!
+//! A value that is refused shows one cause. What refuses it is left out, and the search goes on, until nothing is refused any more.
+
+use super::blame::Blame;
+use super::sample::Sample;
+use super::says::{Cut, Say};
+use super::search::{Found, Search};
+use super::tell;
+use crate::check::Checker;
+use crate::schema::{Schema, SchemaId};
+use mervik_document::{Document, Tape, json};
+use mervik_versions::{Break, Comparison, Role};
+use std::collections::HashSet;
+
+/// How many causes are told.
+const MAX_BREAKS: usize = 100;
+
+/// How many findings about a witness are kept.
+const MAX_FINDINGS: usize = 3;
+
+/// All that makes `outer` refuse what `inner` accepts. `role` says which of the two is the older version.
+///
+/// Needs the stack that [`Checker::STACK`] tells. Costs a search for each cause.
+pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
+    let mut comparison = Comparison::default();
+    let mut cuts: HashSet<(SchemaId, Cut)> = HashSet::new();
+    loop {
+        let (mut search, [one, other], found) = super::searched(inner, outer, &cuts);
+        let sample = match found {
+            Found::Nothing => return comparison,
+            Found::Unknown(why) => {
+                comparison.undecided.push(why.to_string());
+                return comparison;
+            }
+            Found::Value(sample) => sample,
+        };
+        let text = sample.text();
+        let refused = super::tells_apart(inner, outer, &text);
+        // What is left out makes the schema accept more; a value that it refuses then is refused by the whole of it.
+        let blame = search.blame(other, one, &sample).filter(|_| refused);
+        let Some(blame) = blame else {
+            comparison.undecided.push(super::against_expectation(&text));
+            return comparison;
+        };
+        let cut = cut(&blame, &search);
+        comparison.breaks.push(told(&blame, &search, &sample, role, outer));
+        let known = cut.is_none_or(|cut| !cuts.insert(cut));
+        if known || comparison.breaks.len() >= MAX_BREAKS {
+            comparison.undecided.push("there may be more that is refused".to_owned());
+            return comparison;
+        }
+    }
+}
+
+/// What is left out from now on.
+fn cut(blame: &Blame, search: &Search<'_>) -> Option<(SchemaId, Cut)> {
+    let id = search.meanings.says.get(blame.node)?.id;
+    let listed = blame.instead.as_ref().is_some_and(|(_, say)| matches!(say, Say::Property(..)));
+    let cut = match (&blame.say, &blame.name) {
+        // Other properties may have gone, too; each of them is a cause of its own.
+        (Say::Rest { .. }, Some(name)) if listed => Cut::Other(name.clone()),
+        (say, _) => Cut::Say(say.key()),
+    };
+    Some((id, cut))
+}
+
+fn told(blame: &Blame, search: &Search<'_>, sample: &Sample, role: Role, outer: &Schema) -> Break {
+    let (kind, message) = tell::tell(blame, role);
+    let (inner, refusing) = blame.spots(&search.meanings.says);
+    let (old, new) = match role {
+        Role::Old => (inner, refusing),
+        Role::New => (refusing, inner),
+    };
+    let witness = sample.text();
+    let mut tape = Tape::new();
+    let mut refusal = Vec::new();
+    if json::read(&witness, &mut tape).is_ok() {
+        refusal = Checker::new(outer).findings(&Document::new(&witness, &tape));
+        refusal.truncate(MAX_FINDINGS);
+    }
+    Break { kind, old, new, at: blame.at.clone(), message, witness, refusal }
+}

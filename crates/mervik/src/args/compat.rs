@@ -1,0 +1,48 @@
+//! The arguments of `compat`.
+
+use super::LanguageOptions;
+use clap::{Args, ValueEnum, ValueHint};
+
+#[derive(Debug, Args)]
+pub(crate) struct CompatCall {
+    /// The old version: a path, `PATH#POINTER` for a part of it, or a folder with several schemas
+    #[arg(value_name = "OLD", value_hint = ValueHint::AnyPath)]
+    pub(crate) old: String,
+
+    /// The new version, named in the same ways
+    #[arg(value_name = "NEW", value_hint = ValueHint::AnyPath)]
+    pub(crate) new: String,
+
+    /// What the new version promises to the users of the old one
+    #[arg(long, value_name = "PROMISE", default_value = "backward")]
+    pub(crate) promise: PromiseName,
+
+    /// The form of the report
+    #[arg(long, value_name = "REPORT", default_value = "text")]
+    pub(crate) report: CompatReportName,
+
+    /// Tell all that was loosened, not only the first of it
+    #[arg(long)]
+    pub(crate) loosened: bool,
+
+    #[command(flatten)]
+    pub(crate) language: LanguageOptions,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum PromiseName {
+    /// Every document that OLD accepts, NEW accepts
+    Backward,
+    /// Every document that NEW accepts, OLD accepts
+    Forward,
+    /// Both
+    Full,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CompatReportName {
+    /// For people
+    Text,
+    /// One JSON object
+    Json,
+}
