@@ -26,14 +26,13 @@ mod words;
 pub use breaks::compare;
 
 use crate::check::Checker;
-use crate::schema::{Schema, SchemaId};
+use crate::schema::Schema;
 use classes::Classes;
 use meaning::Meanings;
 use mervik_document::{Document, Tape, json, shown};
-use says::{Cut, NodeNumber, Says};
+use says::{Cuts, NodeNumber, Says};
 use search::{Found, Search};
-use std::collections::HashSet;
-use terms::Terms;
+use terms::{Lit, Terms};
 
 /// What is known about two schemas.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -50,8 +49,9 @@ pub enum Inclusion {
 ///
 /// Needs the stack that [`Checker::STACK`] tells.
 pub fn inclusion(inner: &Schema, outer: &Schema) -> Inclusion {
-    let (_, _, found) = searched(inner, outer, &HashSet::new());
-    match found {
+    let (mut search, roots) = prepared(inner, outer, &Cuts::new(), None);
+    let goal = apart(&mut search, &roots);
+    match search.solve(goal) {
         Found::Nothing => Inclusion::Holds,
         Found::Unknown(why) => Inclusion::Undecided(why.to_string()),
         Found::Value(sample) => {
@@ -62,20 +62,24 @@ pub fn inclusion(inner: &Schema, outer: &Schema) -> Inclusion {
     }
 }
 
-/// Searches for a value that `inner` accepts and `outer`, without some of what it says, refuses. Gives the search, the numbers of
-/// both schemas in it, and what it came to.
-fn searched<'s>(
+/// Reads both schemas for a search; gives the numbers of their roots in it, and of the outer one without `spared`.
+fn prepared<'s>(
     inner: &'s Schema,
     outer: &'s Schema,
-    cuts: &HashSet<(SchemaId, Cut)>,
-) -> (Search<'s>, [NodeNumber; 2], Found) {
+    cuts: &Cuts,
+    spared: Option<&Cuts>,
+) -> (Search<'s>, Vec<NodeNumber>) {
     let mut terms = Terms::new();
-    let (says, one, other) = Says::read(inner, outer, cuts, &mut terms);
+    let (says, roots) = Says::read(inner, outer, cuts, spared, &mut terms);
     let classes = Classes::of(&says);
-    let mut search = Search::new(Meanings::new(says, classes, terms));
-    let goal = [search.meanings.node(one), search.meanings.node(other).not()];
-    let found = search.solve(goal);
-    (search, [one, other], found)
+    (Search::new(Meanings::new(says, classes, terms)), roots)
+}
+
+/// What holds of a value that the inner schema accepts and the outer one refuses; and of which the spared one, if there is one,
+/// has nothing to say.
+fn apart(search: &mut Search<'_>, roots: &[NodeNumber]) -> Vec<Lit> {
+    let sides = roots.iter().zip([false, true, false]);
+    sides.map(|(root, refuses)| search.meanings.node(*root).if_not(refuses)).collect()
 }
 
 /// Whether the text is accepted by the one and refused by the other.

@@ -54,8 +54,7 @@ impl Compared {
 
     /// Puts together what was found in both directions.
     fn new(name: String, promise: Promise, mut compare: impl FnMut(Role) -> Comparison) -> Self {
-        let mut compared =
-            Compared { name, promise, breaks: Vec::new(), loosened: Vec::new(), undecided: Vec::new() };
+        let mut compared = Compared { name, promise, breaks: Vec::new(), loosened: Vec::new(), undecided: Vec::new() };
         for (role, promised) in [(Role::Old, promise.is_backward()), (Role::New, promise.is_forward())] {
             let Comparison { breaks, undecided } = compare(role);
             if promised {

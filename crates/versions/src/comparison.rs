@@ -65,6 +65,8 @@ impl Kind {
 pub struct Spot {
     /// The keyword, or the schema that has none such.
     pub place: SchemaPlace,
+    /// How many characters of the line are meant; at least 1.
+    pub width: u32,
     /// What stands there, on one line, cut to a sensible length; empty when the version says nothing of the kind.
     pub text: String,
 }

@@ -25,12 +25,10 @@ pub(super) struct Blame {
     pub(super) name: Option<Name>,
     /// What the inner side says in its place, and the schema of it.
     pub(super) instead: Option<(NodeNumber, Say)>,
-    /// The schemas of the inner side that apply there, the nearest first.
-    pub(super) applying: Vec<NodeNumber>,
+    /// The schema of the inner side that might have said it: one that applies there, or else around there.
+    pub(super) silent: Option<NodeNumber>,
     /// Where in the value: a JSON Pointer.
     pub(super) at: String,
-    /// What stands there.
-    pub(super) value: Sample,
 }
 
 /// What a saying is compared by with those of the other side.
@@ -97,7 +95,7 @@ pub(super) fn family(say: &Say) -> Family {
 impl Search<'_> {
     /// What refuses a value; `None` when that is not seen.
     pub(super) fn blame(&mut self, outer: NodeNumber, inner: NodeNumber, value: &Sample) -> Option<Blame> {
-        self.blame_at(outer, &[inner], value, String::new(), MAX_DEPTH)
+        self.blame_at(outer, &[inner], inner, value, String::new(), MAX_DEPTH)
     }
 
     fn node_holds(&mut self, node: NodeNumber, value: &Sample) -> bool {
@@ -111,34 +109,45 @@ impl Search<'_> {
         self.holds(lit, value) == Some(false)
     }
 
-    fn blame_at(&mut self, outer: NodeNumber, inner: &[NodeNumber], value: &Sample, at: String, depth: usize) -> Option<Blame> {
+    fn blame_at(
+        &mut self,
+        outer: NodeNumber,
+        inner: &[NodeNumber],
+        around: NodeNumber,
+        value: &Sample,
+        at: String,
+        depth: usize,
+    ) -> Option<Blame> {
         let depth = depth.checked_sub(1)?;
         let applying = self.applying(inner, value);
+        let near = self.likest(&applying, &[outer]).or(applying.first().copied()).unwrap_or(around);
         let says = self.meanings.says.of(outer).to_vec();
         let failing: Vec<&Say> = says.iter().filter(|say| self.refuses(outer, say, value)).collect();
         // What is said by one rule alone is told before what several of them come to.
-        let say = failing.iter().find(|say| !matches!(say, Say::Not(_) | Say::OneOf(_) | Say::AnyOf(_))).or(failing.first())?;
+        let say = failing
+            .iter()
+            .find(|say| !matches!(say, Say::Not(_) | Say::OneOf(_) | Say::AnyOf(_)))
+            .or(failing.first())?;
         let own = |name: Option<Name>, search: &mut Self| {
             let instead = search.counterpart(say, name.as_ref(), &applying);
-            let (say, applying, value) = ((*say).clone(), applying.clone(), value.clone());
-            Some(Blame { node: outer, say, name, instead, applying, at: at.clone(), value })
+            Some(Blame { node: outer, say: (*say).clone(), name, instead, silent: Some(near), at: at.clone() })
         };
         let deeper = match (say, value) {
-            (Say::Same(of), _) => self.blame_at(*of, inner, value, at.clone(), depth),
+            (Say::Same(of), _) => self.blame_at(*of, inner, near, value, at.clone(), depth),
             (Say::AllOf(all), _) => {
                 let of = all.iter().copied().find(|of| !self.node_holds(*of, value))?;
-                self.blame_at(of, inner, value, at.clone(), depth)
+                self.blame_at(of, inner, near, value, at.clone(), depth)
             }
             (Say::AnyOf(all) | Say::OneOf(all), _) => {
                 let none = !all.iter().any(|of| self.node_holds(*of, value));
                 let likest = if none { self.likest(all, &applying) } else { None };
-                likest.and_then(|of| self.blame_at(of, inner, value, at.clone(), depth))
+                likest.and_then(|of| self.blame_at(of, inner, near, value, at.clone(), depth))
             }
             (Say::If(condition, then, otherwise), _) => {
                 let of = if self.node_holds(*condition, value) { *then } else { *otherwise };
-                self.blame_at(of?, inner, value, at.clone(), depth)
+                self.blame_at(of?, inner, near, value, at.clone(), depth)
             }
-            (Say::Dependent(_, of), _) => self.blame_at(*of, inner, value, at.clone(), depth),
+            (Say::Dependent(_, of), _) => self.blame_at(*of, inner, near, value, at.clone(), depth),
             (Say::Item(..) | Say::ItemsFrom(..) | Say::UnevaluatedItems(_), Sample::Array(items)) => {
                 let (first, of) = match say {
                     Say::Item(first, of) | Say::ItemsFrom(first, of) => (*first, *of),
@@ -149,9 +158,12 @@ impl Search<'_> {
                 let (index, item) = failing.find(|(_, item)| !self.node_holds(of, item))?;
                 let inner = self.items_at(&applying, index);
                 let below = format!("{at}/{index}");
-                if self.is_never(of) { None } else { self.blame_at(of, &inner, item, below, depth) }
+                if self.is_never(of) { None } else { self.blame_at(of, &inner, near, item, below, depth) }
             }
-            (Say::Property(..) | Say::Named(..) | Say::Rest { .. } | Say::UnevaluatedProperties(_), Sample::Object(members)) => {
+            (
+                Say::Property(..) | Say::Named(..) | Say::Rest { .. } | Say::UnevaluatedProperties(_),
+                Sample::Object(members),
+            ) => {
                 let of = *say.children().first()?;
                 let without = |left_out: &Name| members.iter().filter(|(name, _)| name != left_out).cloned().collect();
                 // One of the members is to blame: the first without which the rule does not refuse.
@@ -163,7 +175,7 @@ impl Search<'_> {
                 let inner = self.members_at(&applying, name);
                 let mut below = at.clone();
                 push_token(&mut below, name);
-                self.blame_at(of, &inner, member, below, depth)
+                self.blame_at(of, &inner, near, member, below, depth)
             }
             _ => None,
         };
@@ -277,9 +289,10 @@ impl Search<'_> {
             // A property that is refused is best told beside its own schema, or beside what lets all others in.
             (Say::Rest { .. } | Say::UnevaluatedProperties(_), Say::Property(other, _)) => name == Some(other),
             (Say::Required(name), Say::Required(other) | Say::Property(other, _)) => name == other,
-            (Say::DependentRequired(one, _) | Say::Dependent(one, _), Say::DependentRequired(other, _) | Say::Dependent(other, _)) => {
-                one == other
-            }
+            (
+                Say::DependentRequired(one, _) | Say::Dependent(one, _),
+                Say::DependentRequired(other, _) | Say::Dependent(other, _),
+            ) => one == other,
             (Say::Property(one, _), Say::Property(other, _)) => one == other,
             _ => family(say) == family(other),
         };

@@ -4,14 +4,13 @@
 
 use super::blame::Blame;
 use super::sample::Sample;
-use super::says::{Cut, Say};
+use super::says::{Cut, Cuts, Say};
 use super::search::{Found, Search};
 use super::tell;
 use crate::check::Checker;
 use crate::schema::{Schema, SchemaId};
 use mervik_document::{Document, Tape, json};
 use mervik_versions::{Break, Comparison, Role};
-use std::collections::HashSet;
 
 /// How many causes are told.
 const MAX_BREAKS: usize = 100;
@@ -21,13 +20,14 @@ const MAX_FINDINGS: usize = 3;
 
 /// All that makes `outer` refuse what `inner` accepts. `role` says which of the two is the older version.
 ///
-/// Needs the stack that [`Checker::STACK`] tells. Costs a search for each cause.
+/// Needs the stack that [`Checker::STACK`] tells. Costs two searches for each cause.
 pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
     let mut comparison = Comparison::default();
-    let mut cuts: HashSet<(SchemaId, Cut)> = HashSet::new();
+    let mut cuts = Cuts::new();
     loop {
-        let (mut search, [one, other], found) = super::searched(inner, outer, &cuts);
-        let sample = match found {
+        let (mut search, roots) = super::prepared(inner, outer, &cuts, None);
+        let goal = super::apart(&mut search, &roots);
+        let sample = match search.solve(goal) {
             Found::Nothing => return comparison,
             Found::Unknown(why) => {
                 comparison.undecided.push(why.to_string());
@@ -35,21 +35,35 @@ pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
             }
             Found::Value(sample) => sample,
         };
-        let text = sample.text();
-        let refused = super::tells_apart(inner, outer, &text);
         // What is left out makes the schema accept more; a value that it refuses then is refused by the whole of it.
-        let blame = search.blame(other, one, &sample).filter(|_| refused);
+        let refused = super::tells_apart(inner, outer, &sample.text());
+        let blame = match *roots {
+            [one, other] if refused => search.blame(other, one, &sample),
+            _ => None,
+        };
         let Some(blame) = blame else {
-            comparison.undecided.push(super::against_expectation(&text));
+            comparison.undecided.push(super::against_expectation(&sample.text()));
             return comparison;
         };
         let cut = cut(&blame, &search);
-        comparison.breaks.push(told(&blame, &search, &sample, role, outer));
+        let alone = cut.as_ref().and_then(|cut| only_for(inner, outer, cut));
+        comparison.breaks.push(told(&blame, &search, &alone.unwrap_or(sample), role, outer));
         let known = cut.is_none_or(|cut| !cuts.insert(cut));
         if known || comparison.breaks.len() >= MAX_BREAKS {
             comparison.undecided.push("there may be more that is refused".to_owned());
             return comparison;
         }
+    }
+}
+
+/// A value that is refused for one reason alone, if there is one: the most telling of witnesses.
+fn only_for(inner: &Schema, outer: &Schema, cut: &(SchemaId, Cut)) -> Option<Sample> {
+    let spared = Cuts::from([cut.clone()]);
+    let (mut search, roots) = super::prepared(inner, outer, &Cuts::new(), Some(&spared));
+    let goal = super::apart(&mut search, &roots);
+    match search.solve(goal) {
+        Found::Value(sample) if super::tells_apart(inner, outer, &sample.text()) => Some(sample),
+        _ => None,
     }
 }
 
@@ -66,7 +80,7 @@ fn cut(blame: &Blame, search: &Search<'_>) -> Option<(SchemaId, Cut)> {
 }
 
 fn told(blame: &Blame, search: &Search<'_>, sample: &Sample, role: Role, outer: &Schema) -> Break {
-    let (kind, message) = tell::tell(blame, role);
+    let (kind, message) = tell::tell(blame, role, search);
     let (inner, refusing) = blame.spots(&search.meanings.says);
     let (old, new) = match role {
         Role::Old => (inner, refusing),

@@ -240,12 +240,7 @@ impl<'s> Meanings<'s> {
 
     /// `unevaluatedItems` or `unevaluatedProperties` (Core, 11): whichever of the schemas beside it hold, what is left over by
     /// them satisfies `of`.
-    fn unevaluated(
-        &mut self,
-        node: NodeNumber,
-        of: NodeNumber,
-        rest: fn(&Case, &mut Meanings<'s>, Lit) -> Lit,
-    ) -> Lit {
+    fn unevaluated(&mut self, node: NodeNumber, of: NodeNumber, rest: fn(&Case, &mut Meanings<'s>, Lit) -> Lit) -> Lit {
         let of = self.node(of);
         let says = self.says.of(node).to_vec();
         let Some(cases) = self.cases(&says) else {

@@ -3,7 +3,7 @@
 use super::blame::Blame;
 use super::says::{NodeNumber, Say, Says};
 use crate::file::{Location, SchemaFile};
-use mervik_document::{NodeId, Value, shown};
+use mervik_document::{NodeId, Span, Value, shown};
 use mervik_versions::Spot;
 
 impl Says<'_> {
@@ -13,13 +13,16 @@ impl Says<'_> {
         let document = file.document();
         let schema = document.value(at.node);
         let node = keyword(schema, say).unwrap_or(at.node);
-        Some(Spot { place: file.place(node), text: shown::value(document.value(node)) })
+        let (name, value) = (document.span(node), document.value(node).span());
+        let whole = Span { start: name.start, end: value.end.max(name.end) };
+        let text = shown::value(document.value(node));
+        Some(Spot { place: file.place(node), width: file.seen(whole).width, text })
     }
 
     /// The place of a schema that does not say what the other one says.
     pub(super) fn silent(&self, number: NodeNumber) -> Option<Spot> {
         let (file, at) = self.place_of(number)?;
-        Some(Spot { place: file.place(at.node), text: String::new() })
+        Some(Spot { place: file.place(at.node), width: 1, text: String::new() })
     }
 
     fn place_of(&self, number: NodeNumber) -> Option<(&SchemaFile, Location)> {
@@ -35,7 +38,7 @@ impl Blame {
     pub(super) fn spots(&self, says: &Says<'_>) -> (Option<Spot>, Option<Spot>) {
         let inner = match &self.instead {
             Some((node, say)) => says.spot(*node, say),
-            None => self.applying.first().and_then(|node| says.silent(*node)),
+            None => self.silent.and_then(|node| says.silent(node)),
         };
         (inner, says.spot(self.node, &self.say))
     }

@@ -11,14 +11,19 @@ use mervik_document::Decimal;
 use mervik_value_set::numbers::NumberTest;
 use std::collections::{HashMap, HashSet};
 
-/// One of the two schemas.
+/// One of the two schemas, or what is left of one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(super) enum Side {
     /// The one whose values are looked for.
     Inner,
-    /// The one that is to accept them.
+    /// The one that is to accept them, without what has been told already.
     Outer,
+    /// The same one, without the one thing that a witness is wanted for.
+    Spared,
 }
+
+/// What is left out of a schema.
+pub(super) type Cuts = HashSet<(SchemaId, Cut)>;
 
 /// The number of a schema of either side, reached in a certain way where references are dynamic.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -165,7 +170,7 @@ pub(super) struct Says<'s> {
     numbers: HashMap<(Side, SchemaId, u32), NodeNumber>,
     /// The resources that were entered on a way, of those that dynamic references ask for.
     ways: Vec<Vec<u32>>,
-    asked_for: [HashSet<u32>; 2],
+    asked_for: [HashSet<u32>; 3],
 }
 
 #[derive(Debug)]
@@ -177,14 +182,16 @@ pub(super) struct Node {
 }
 
 impl<'s> Says<'s> {
-    /// Reads both schemas. `cuts` are left out of the outer one. O(size of both).
+    /// Reads both schemas; `cuts` are left out of the outer one, and `spared` of another reading of it, if that is wanted. Gives
+    /// the numbers of their roots. O(size of both).
     pub(super) fn read(
         inner: &'s Schema,
         outer: &'s Schema,
-        cuts: &HashSet<(SchemaId, Cut)>,
+        cuts: &Cuts,
+        spared: Option<&Cuts>,
         terms: &mut Terms,
-    ) -> (Self, NodeNumber, NodeNumber) {
-        let asked_for = [inner, outer].map(|schema| {
+    ) -> (Self, Vec<NodeNumber>) {
+        let asked_for = [inner, outer, outer].map(|schema| {
             let tables = schema.rules.iter().filter_map(|rule| match &rule.test {
                 Test::Dynamic(test) => Some(test.table.iter().map(|(resource, _)| *resource)),
                 _ => None,
@@ -193,17 +200,24 @@ impl<'s> Says<'s> {
         });
         let mut says =
             Says { inner, outer, nodes: Vec::new(), numbers: HashMap::new(), ways: vec![Vec::new()], asked_for };
-        let roots = [(Side::Inner, inner.root), (Side::Outer, outer.root)].map(|(side, id)| says.node(side, id, 0));
+        let spare = spared.map(|_| (Side::Spared, outer.root));
+        let roots = [(Side::Inner, inner.root), (Side::Outer, outer.root)].into_iter().chain(spare);
+        let roots = roots.map(|(side, id)| says.node(side, id, 0)).collect();
+        let none = Cuts::new();
         let mut at = 0;
         while let Some((side, id, way)) = says.nodes.get(at).map(|node| (node.side, node.id, node.way)) {
+            let cuts = match side {
+                Side::Inner => &none,
+                Side::Outer => cuts,
+                Side::Spared => spared.unwrap_or(&none),
+            };
             let read = says.read_node(side, id, way, cuts, terms);
             if let Some(node) = says.nodes.get_mut(at) {
                 node.says = read;
             }
             at += 1;
         }
-        let [inner, outer] = roots;
-        (says, inner, outer)
+        (says, roots)
     }
 
     pub(super) fn len(&self) -> usize {
@@ -234,7 +248,7 @@ impl<'s> Says<'s> {
     pub(super) fn schema(&self, side: Side) -> &'s Schema {
         match side {
             Side::Inner => self.inner,
-            Side::Outer => self.outer,
+            Side::Outer | Side::Spared => self.outer,
         }
     }
 
@@ -285,7 +299,7 @@ impl<'s> Says<'s> {
         for rule in schema.rules(node) {
             self.rule(side, way, rule, terms, &mut says);
         }
-        if side == Side::Outer && !cuts.is_empty() {
+        if !cuts.is_empty() {
             says.retain(|say| !cuts.contains(&(id, Cut::Say(say.key()))));
             for say in &mut says {
                 if let Say::Rest { names, .. } = say {

@@ -52,11 +52,15 @@ impl Search<'_> {
 
     pub(super) fn text(&mut self, facts: &Facts) -> Found {
         let mut sets: Vec<Texts> = Vec::with_capacity(facts.atoms.len());
+        let mut example = None;
         for lit in &facts.atoms {
             let set = match &*self.meanings.terms.term(lit.term) {
                 Term::AtLeastChars(count) => Set::test(TextTest::AtLeast(*count)),
                 Term::Text(key) => match self.meanings.terms.texts.test(*key) {
-                    Some(set) => set,
+                    Some(set) => {
+                        example = example.or(self.meanings.terms.texts.example(*key));
+                        set
+                    }
                     None => return Found::unknown("a pattern cannot be run"),
                 },
                 Term::Among(list) => {
@@ -82,6 +86,7 @@ impl Search<'_> {
                 Sample::Text(text) => Some(&**text),
                 _ => None,
             })
+            .chain(example)
             .chain(TEXTS)
             .collect();
         match texts::find(&Set::all_of(sets), &hints) {

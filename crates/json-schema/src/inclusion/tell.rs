@@ -3,6 +3,8 @@
 use super::blame::{Blame, Family, family};
 use super::sample::Sample;
 use super::says::Say;
+use super::search::Search;
+use super::terms::ClassId;
 use super::words::TextRule;
 use crate::compile::type_words;
 use mervik_document::{Decimal, shown};
@@ -13,7 +15,7 @@ use mervik_versions::{Kind, Role};
 const MAX_LISTED: usize = 6;
 
 /// What kind of change it is, and what changed from the old version to the new one.
-pub(super) fn tell(blame: &Blame, role: Role) -> (Kind, String) {
+pub(super) fn tell(blame: &Blame, role: Role, search: &Search<'_>) -> (Kind, String) {
     let instead = blame.instead.as_ref().map(|(_, say)| say);
     let (old, new) = match role {
         Role::Old => (instead, Some(&blame.say)),
@@ -29,7 +31,9 @@ pub(super) fn tell(blame: &Blame, role: Role) -> (Kind, String) {
             let listed = matches!(instead, Some(Say::Property(..)));
             match (role, name.as_ref().filter(|_| listed)) {
                 (Role::Old, Some(name)) => format!("`{name}` is no property any more, and others are refused"),
-                (Role::New, Some(name)) => format!("`{name}` is a new property; the old version refuses others than its own"),
+                (Role::New, Some(name)) => {
+                    format!("`{name}` is a new property; the old version refuses others than its own")
+                }
                 (Role::Old, None) => "properties that are not listed are refused now".to_owned(),
                 (Role::New, None) => "properties that are not listed are no longer refused".to_owned(),
             }
@@ -42,7 +46,8 @@ pub(super) fn tell(blame: &Blame, role: Role) -> (Kind, String) {
             }
         }
         (Say::Among(_), _) => values(old, new),
-        _ => changed(old, new, family(&blame.say)),
+        (Say::AnyOf(_) | Say::OneOf(_), _) => branches(old, new, search).unwrap_or_else(|| changed(old, new)),
+        _ => changed(old, new),
     };
     (kind, message)
 }
@@ -54,7 +59,9 @@ fn kind(say: &Say) -> Kind {
         Family::AtLeast | Family::AtMost | Family::Multiple => Kind::Range,
         Family::LeastLength | Family::MostLength => Kind::Length,
         Family::Pattern | Family::Format | Family::Names => Kind::Text,
-        Family::Contains | Family::LeastItems | Family::MostItems | Family::LeastMembers | Family::MostMembers => Kind::Count,
+        Family::Contains | Family::LeastItems | Family::MostItems | Family::LeastMembers | Family::MostMembers => {
+            Kind::Count
+        }
         Family::Unique => Kind::Identity,
         Family::Required => Kind::Required,
         Family::Rest | Family::Property => Kind::Unknown,
@@ -113,17 +120,16 @@ fn spelled(say: &Say) -> (&'static str, Option<String>) {
 }
 
 /// What one keyword was and is.
-fn changed(old: Option<&Say>, new: Option<&Say>, family: Family) -> String {
+fn changed(old: Option<&Say>, new: Option<&Say>) -> String {
     let words = |say: &Say| match spelled(say) {
         (keyword, Some(value)) => format!("`{keyword}` {value}"),
         (keyword, None) => format!("`{keyword}`"),
     };
     match (old, new) {
         (Some(old), Some(new)) => match (spelled(old), spelled(new)) {
-            ((one, Some(before)), (other, Some(after))) if one == other => match family {
-                Family::Type => format!("`{one}` was {before}, and is {after}"),
-                _ => format!("`{one}` was {before}, and is {after}"),
-            },
+            ((one, Some(before)), (other, Some(after))) if one == other => {
+                format!("`{one}` was {before}, and is {after}")
+            }
             ((one, None), (other, None)) if one == other => format!("`{one}` takes other values than before"),
             _ => format!("{} was there, and is {} now", words(old), words(new)),
         },
@@ -138,6 +144,28 @@ fn changed(old: Option<&Say>, new: Option<&Say>, family: Family) -> String {
             _ => format!("{} is gone", words(old)),
         },
         (None, None) => "it changed".to_owned(),
+    }
+}
+
+/// How many branches were taken away, or added; `None` when some changed.
+fn branches(old: Option<&Say>, new: Option<&Say>, search: &Search<'_>) -> Option<String> {
+    let (old, new) = (old?, new?);
+    let classes = |say: &Say| -> Vec<Option<ClassId>> {
+        say.children().into_iter().map(|child| search.meanings.classes.class(child)).collect()
+    };
+    let (before, after) = (classes(old), classes(new));
+    let only = |some: &[Option<ClassId>], others: &[Option<ClassId>]| {
+        some.iter().filter(|class| !others.contains(class)).count() as u64
+    };
+    let (keyword, _) = spelled(new);
+    match (only(&before, &after), only(&after, &before)) {
+        (0, added @ 1..) => {
+            Some(format!("`{keyword}` has {} more", shown::counted(added, "branch").replace("branchs", "branches")))
+        }
+        (lost @ 1.., 0) => {
+            Some(format!("`{keyword}` has {} less", shown::counted(lost, "branch").replace("branchs", "branches")))
+        }
+        _ => None,
     }
 }
 

@@ -153,16 +153,3 @@ fn what_is_said_of_random_pairs_is_true() {
     eprintln!("undecided: {} of {}", undecided.len(), 2 * count);
     assert!(undecided.len() as u32 * 100 <= count * 2, "{} of {} undecided", undecided.len(), 2 * count);
 }
-
-#[test]
-fn debug_one() {
-    let (a, b) = (std::env::var("A").unwrap_or_default(), std::env::var("B").unwrap_or_default());
-    let (Some(inner), Some(outer)) = (schema(&a), schema(&b)) else { return };
-    let mut terms = Terms::new();
-    let (says, one, other) = Says::read(&inner, &outer, &HashSet::new(), &mut terms);
-    for n in 0..says.len() {
-        eprintln!("{n}: {:?}", says.of(says::NodeNumber(n as u32)));
-    }
-    let _ = (one, other);
-    eprintln!("{:?}", inclusion(&inner, &outer));
-}

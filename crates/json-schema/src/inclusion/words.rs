@@ -37,6 +37,14 @@ impl TextTests {
         key
     }
 
+    /// A text of a format, as people know it.
+    pub(super) fn example(&self, key: TextKey) -> Option<&'static str> {
+        match self.rules.get(key.0 as usize) {
+            Some((TextRule::Format(format), _)) => Some(format.example()),
+            _ => None,
+        }
+    }
+
     /// The texts that pass; `None` for what is no pattern after all.
     pub(super) fn test(&mut self, key: TextKey) -> Option<Texts> {
         let (rule, made) = self.rules.get_mut(key.0 as usize)?;

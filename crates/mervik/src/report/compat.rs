@@ -4,7 +4,7 @@ use super::excerpt::{self, printable};
 use super::text::{in_words, label};
 use crate::compat::{Compared, Verdict};
 use crate::style::{Paint, Tone};
-use mervik_document::shown;
+use mervik_document::{Span, shown};
 use mervik_versions::{Break, Promise, Role, Spot};
 use serde::Serialize;
 use serde_json::value::RawValue;
@@ -65,20 +65,30 @@ impl<W: Write> Text<W> {
         let paint = self.paint;
         let at = shown::text(&in_words(&one.at));
         let kind = paint.tone(Tone::Bad, one.kind.word());
-        writeln!(self.out, "{}   {kind}   {}", paint.tone(Tone::Place, at), paint.tone(Tone::Bad, printable(&one.message)))?;
+        writeln!(
+            self.out,
+            "{}   {kind}   {}",
+            paint.tone(Tone::Place, at),
+            paint.tone(Tone::Bad, printable(&one.message))
+        )?;
         self.spot("old", one.old.as_ref(), accepting == Role::New)?;
         self.spot("new", one.new.as_ref(), accepting == Role::Old)?;
-        let witness = excerpt::cut(&one.witness, 0, 1, self.width);
+        // The witness is shown around what is refused of it.
+        let refused = one.refusal.first().map_or(Span::default(), |finding| finding.span);
+        let length =
+            one.witness.get(refused.start as usize..refused.end as usize).map_or(1, |text| text.chars().count());
+        let witness = excerpt::cut(&one.witness, refused.start as usize, length, self.width);
         writeln!(self.out, "   {} {}", label(paint, Tone::Good, "witness"), printable(&witness.line))?;
+        writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, ""), paint.tone(Tone::Bad, witness.carets))?;
         let refusing = match accepting {
             Role::Old => "new says",
             Role::New => "old says",
         };
         for (index, finding) in one.refusal.iter().enumerate() {
             let name = if index == 0 { refusing } else { "" };
-            let at = if finding.at.is_empty() { String::new() } else { format!("{}: ", finding.at) };
-            let said = format!("{at}{}", finding.message);
-            writeln!(self.out, "   {} {}", label(paint, Tone::Bad, name), printable(&shown::text(&said)))?;
+            let said = format!("{}: {}", finding.rule, finding.message);
+            let said = excerpt::cut(&said, 0, 1, self.width).line;
+            writeln!(self.out, "   {} {}", label(paint, Tone::Bad, name), printable(&said))?;
         }
         writeln!(self.out)
     }
@@ -86,16 +96,14 @@ impl<W: Write> Text<W> {
     /// A place in one of the versions, with its line; carets where it refuses.
     fn spot(&mut self, name: &str, spot: Option<&Spot>, refuses: bool) -> io::Result<()> {
         let paint = self.paint;
-        let Some(Spot { place, text }) = spot else { return Ok(()) };
-        let where_ = format!("{}:{}:{}", place.source, place.place.line, place.place.column);
-        if text.is_empty() {
-            let nothing = format!("{where_} says nothing of the kind");
-            return writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, name), paint.tone(Tone::Quiet, printable(&nothing)));
-        }
+        let Some(Spot { place, width, text }) = spot else { return Ok(()) };
+        let source = format!("{}:{}:{}", place.source, place.place.line, place.place.column);
+        let nothing = if text.is_empty() { " says nothing of the kind" } else { "" };
+        let source = paint.tone(Tone::Quiet, printable(&format!("{source}{nothing}")));
+        writeln!(self.out, "   {} {source}", label(paint, Tone::Quiet, name))?;
         let at = excerpt::byte_of(&place.line_text, place.place.column);
-        let cut = excerpt::cut(&place.line_text, at, text.chars().count().min(self.width), self.width);
-        let where_ = paint.tone(Tone::Quiet, printable(&where_));
-        writeln!(self.out, "   {} {}   {where_}", label(paint, Tone::Quiet, name), cut.line)?;
+        let cut = excerpt::cut(&place.line_text, at, *width as usize, self.width);
+        writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, ""), cut.line)?;
         if refuses {
             writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, ""), paint.tone(Tone::Bad, cut.carets))?;
         }
@@ -135,7 +143,12 @@ impl<W: Write> CompatReport for Text<W> {
             count => format!(", {}", shown::counted(count as u64, "break")),
         };
         let said = paint.tone(verdict.tone(), format!("{}{breaks}", verdict.word()));
-        writeln!(self.out, "{} {} {said}", printable(&compared.name), paint.tone(Tone::Quiet, format!("{}:", compared.promise)))?;
+        writeln!(
+            self.out,
+            "{} {} {said}",
+            printable(&compared.name),
+            paint.tone(Tone::Quiet, format!("{}:", compared.promise))
+        )?;
         if let Some(count) = self.counts.get_mut(verdict as usize) {
             *count += 1;
         }
@@ -207,9 +220,8 @@ impl<W: Write> CompatReport for Json<W> {
                 Role::New => Role::Old,
             };
             // Of a language whose documents are no JSON, the witness is a text.
-            let witness = RawValue::from_string(one.witness.clone()).or_else(|_| {
-                RawValue::from_string(serde_json::to_string(&one.witness)?)
-            })?;
+            let witness = RawValue::from_string(one.witness.clone())
+                .or_else(|_| RawValue::from_string(serde_json::to_string(&one.witness)?))?;
             Ok(BreakJson {
                 kind: one.kind.word(),
                 schema: Some(compared.name.clone()),
