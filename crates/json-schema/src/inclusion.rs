@@ -50,8 +50,8 @@ pub enum Inclusion {
 /// Needs the stack that [`Checker::STACK`] tells.
 pub fn inclusion(inner: &Schema, outer: &Schema) -> Inclusion {
     let (mut search, roots) = prepared(inner, outer, &Cuts::new(), None);
-    let goal = apart(&mut search, &roots);
-    match search.solve(goal) {
+    let goal = apart(&mut search, &roots, [false, true, false]);
+    match search.find(goal) {
         Found::Nothing => Inclusion::Holds,
         Found::Unknown(why) => Inclusion::Undecided(why.to_string()),
         Found::Value(sample) => {
@@ -62,7 +62,8 @@ pub fn inclusion(inner: &Schema, outer: &Schema) -> Inclusion {
     }
 }
 
-/// Reads both schemas for a search; gives the numbers of their roots in it, and of the outer one without `spared`.
+/// Reads both schemas for a search; gives the numbers of their roots in it, and of another reading of the
+/// outer one, without `spared`.
 fn prepared<'s>(
     inner: &'s Schema,
     outer: &'s Schema,
@@ -75,11 +76,9 @@ fn prepared<'s>(
     (Search::new(Meanings::new(says, classes, terms)), roots)
 }
 
-/// What holds of a value that the inner schema accepts and the outer one refuses; and of which the spared one, if there is one,
-/// has nothing to say.
-fn apart(search: &mut Search<'_>, roots: &[NodeNumber]) -> Vec<Lit> {
-    let sides = roots.iter().zip([false, true, false]);
-    sides.map(|(root, refuses)| search.meanings.node(*root).if_not(refuses)).collect()
+/// That a value is accepted by each of the schemas, or refused where `refused` says so.
+fn apart(search: &mut Search<'_>, roots: &[NodeNumber], refused: [bool; 3]) -> Vec<Lit> {
+    roots.iter().zip(refused).map(|(root, refused)| search.meanings.node(*root).if_not(refused)).collect()
 }
 
 /// Whether the text is accepted by the one and refused by the other.

@@ -1,5 +1,7 @@
 //! Sets of numbers: what is in them, and what is not.
 
+#![allow(clippy::unwrap_used, reason = "tests may fail loudly")]
+
 use mervik_document::Decimal;
 use mervik_value_set::numbers::{self, NumberTest, Numbers};
 use mervik_value_set::{Answer, Set};

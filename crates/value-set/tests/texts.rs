@@ -1,5 +1,7 @@
 //! Sets of texts: what is in them, and what is not.
 
+#![allow(clippy::unwrap_used, reason = "tests may fail loudly")]
+
 use mervik_value_set::texts::{self, Property, TextTest, Texts};
 use mervik_value_set::{Answer, Automaton, Set};
 use proptest::prelude::*;

@@ -8,6 +8,7 @@ use super::says::{NodeNumber, Say};
 use super::search::Search;
 use super::terms::Lit;
 use super::words::TextRule;
+use crate::schema::Kinds;
 use mervik_document::pointer::push_token;
 use std::collections::BTreeSet;
 
@@ -120,7 +121,7 @@ impl Search<'_> {
     ) -> Option<Blame> {
         let depth = depth.checked_sub(1)?;
         let applying = self.applying(inner, value);
-        let near = self.likest(&applying, &[outer]).or(applying.first().copied()).unwrap_or(around);
+        let near = self.nearest(&applying, outer).unwrap_or(around);
         let says = self.meanings.says.of(outer).to_vec();
         let failing: Vec<&Say> = says.iter().filter(|say| self.refuses(outer, say, value)).collect();
         // What is said by one rule alone is told before what several of them come to.
@@ -140,7 +141,7 @@ impl Search<'_> {
             }
             (Say::AnyOf(all) | Say::OneOf(all), _) => {
                 let none = !all.iter().any(|of| self.node_holds(*of, value));
-                let likest = if none { self.likest(all, &applying) } else { None };
+                let likest = if none { self.likest(all, &applying, value) } else { None };
                 likest.and_then(|of| self.blame_at(of, inner, near, value, at.clone(), depth))
             }
             (Say::If(condition, then, otherwise), _) => {
@@ -249,21 +250,60 @@ impl Search<'_> {
         found
     }
 
-    /// The branch that is most like what applies on the other side; `None` when none is like it at all.
-    fn likest(&mut self, branches: &[NodeNumber], applying: &[NodeNumber]) -> Option<NodeNumber> {
-        let other: BTreeSet<String> =
-            applying.iter().flat_map(|node| self.meanings.says.of(*node)).flat_map(marks).collect();
+    /// The branch that was meant, though it does not hold: of those whose constants the value has, the one that is most like it, and
+    /// most like what applies on the other side. `None` when it is a guess which one that is.
+    fn likest(&mut self, branches: &[NodeNumber], applying: &[NodeNumber], value: &Sample) -> Option<NodeNumber> {
+        let other = self.marks(applying);
+        let mut best: Option<((usize, usize), NodeNumber, bool)> = None;
+        for branch in branches {
+            let says = self.all_says(*branch);
+            let (mut holding, mut tagged) = (0, true);
+            for (node, say) in &says {
+                let holds = !self.refuses(*node, say, value);
+                holding += usize::from(holds && self.speaks_of(say, value));
+                let constant = match say {
+                    Say::Property(_, of) => matches!(self.meanings.says.of(*of), [Say::Among(_)]),
+                    _ => false,
+                };
+                tagged &= holds || !constant;
+            }
+            let likeness = (holding, self.marks(&[*branch]).intersection(&other).count());
+            match &mut best {
+                _ if !tagged || likeness == (0, 0) => {}
+                Some((most, _, twice)) if *most == likeness => *twice = true,
+                Some((most, ..)) if *most > likeness => {}
+                best => *best = Some((likeness, *branch, false)),
+            }
+        }
+        best.filter(|(.., twice)| !twice).map(|(_, branch, _)| branch)
+    }
+
+    /// Of the schemas that apply on the inner side, the one that is most like a schema of the outer one.
+    fn nearest(&mut self, applying: &[NodeNumber], outer: NodeNumber) -> Option<NodeNumber> {
+        let other = self.marks(&[outer]);
         let likeness = |node: &NodeNumber| {
-            let nodes = self.followed(*node);
-            let says = nodes.iter().flat_map(|node| self.meanings.says.of(*node));
-            says.flat_map(marks).collect::<BTreeSet<_>>().intersection(&other).count()
+            let says = self.meanings.says.of(*node);
+            says.iter().flat_map(marks).filter(|mark| other.contains(mark)).count()
         };
-        let all = branches.iter().map(|node| (likeness(node), *node)).collect::<Vec<_>>();
-        let best = all.iter().map(|(likeness, _)| *likeness).max().filter(|best| *best > 0)?;
-        // With two that are as like as each other it is a guess which one was meant.
-        let mut likest = all.iter().filter(|(likeness, _)| *likeness == best);
-        let first = likest.next().map(|(_, node)| *node);
-        if branches.len() > 1 && likest.next().is_some() { None } else { first }
+        // Of several that are alike the first counts.
+        applying.iter().rev().max_by_key(|node| likeness(node)).copied()
+    }
+
+    /// What some schemas say, and what they stand for.
+    fn marks(&self, nodes: &[NodeNumber]) -> BTreeSet<String> {
+        let all = nodes.iter().flat_map(|node| self.followed(*node));
+        all.flat_map(|node| self.meanings.says.of(node)).flat_map(marks).collect()
+    }
+
+    fn all_says(&self, node: NodeNumber) -> Vec<(NodeNumber, Say)> {
+        let all = self.followed(node).into_iter();
+        all.flat_map(|node| self.meanings.says.of(node).iter().map(move |say| (node, say.clone()))).collect()
+    }
+
+    /// Whether a saying says anything of the kind of value that is at hand.
+    fn speaks_of(&mut self, say: &Say, value: &Sample) -> bool {
+        let lit = self.meanings.say(say);
+        self.meanings.terms.term(lit.term).kinds().meets(Kinds::of(value.kind()))
     }
 
     /// A schema, and those that it stands for.

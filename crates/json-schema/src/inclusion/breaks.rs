@@ -4,7 +4,7 @@
 
 use super::blame::Blame;
 use super::sample::Sample;
-use super::says::{Cut, Cuts, Say};
+use super::says::{Cut, Cuts, NodeNumber, Say};
 use super::search::{Found, Search};
 use super::tell;
 use crate::check::Checker;
@@ -25,9 +25,8 @@ pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
     let mut comparison = Comparison::default();
     let mut cuts = Cuts::new();
     loop {
-        let (mut search, roots) = super::prepared(inner, outer, &cuts, None);
-        let goal = super::apart(&mut search, &roots);
-        let sample = match search.solve(goal) {
+        let (mut search, roots, found) = searched(inner, outer, &cuts);
+        let sample = match found {
             Found::Nothing => return comparison,
             Found::Unknown(why) => {
                 comparison.undecided.push(why.to_string());
@@ -35,10 +34,9 @@ pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
             }
             Found::Value(sample) => sample,
         };
-        // What is left out makes the schema accept more; a value that it refuses then is refused by the whole of it.
         let refused = super::tells_apart(inner, outer, &sample.text());
         let blame = match *roots {
-            [one, other] if refused => search.blame(other, one, &sample),
+            [one, other, ..] if refused => search.blame(other, one, &sample),
             _ => None,
         };
         let Some(blame) = blame else {
@@ -46,8 +44,13 @@ pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
             return comparison;
         };
         let cut = cut(&blame, &search);
-        let alone = cut.as_ref().and_then(|cut| only_for(inner, outer, cut));
-        comparison.breaks.push(told(&blame, &search, &alone.unwrap_or(sample), role, outer));
+        let mut one = told(&blame, &search, &sample, role, outer);
+        if one.refusal.len() > 1
+            && let Some(alone) = cut.as_ref().and_then(|cut| only_for(inner, outer, cut))
+        {
+            one = told(&blame, &search, &alone, role, outer);
+        }
+        comparison.breaks.push(one);
         let known = cut.is_none_or(|cut| !cuts.insert(cut));
         if known || comparison.breaks.len() >= MAX_BREAKS {
             comparison.undecided.push("there may be more that is refused".to_owned());
@@ -56,12 +59,30 @@ pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
     }
 }
 
+/// Searches for a value that `outer` refuses for another reason than those of `cuts`.
+fn searched<'s>(inner: &'s Schema, outer: &'s Schema, cuts: &Cuts) -> (Search<'s>, Vec<NodeNumber>, Found) {
+    let (mut search, roots) = super::prepared(inner, outer, cuts, None);
+    let goal = super::apart(&mut search, &roots, [false, true, false]);
+    let found = search.find(goal);
+    match &found {
+        // Under `oneOf` and `not`, what is left out may make the schema refuse more: then the whole of it is asked, too.
+        Found::Value(sample) if !cuts.is_empty() && !super::tells_apart(inner, outer, &sample.text()) => {
+            let whole = Cuts::new();
+            let (mut search, roots) = super::prepared(inner, outer, cuts, Some(&whole));
+            let goal = super::apart(&mut search, &roots, [false, true, true]);
+            let found = search.find(goal);
+            (search, roots, found)
+        }
+        _ => (search, roots, found),
+    }
+}
+
 /// A value that is refused for one reason alone, if there is one: the most telling of witnesses.
 fn only_for(inner: &Schema, outer: &Schema, cut: &(SchemaId, Cut)) -> Option<Sample> {
     let spared = Cuts::from([cut.clone()]);
     let (mut search, roots) = super::prepared(inner, outer, &Cuts::new(), Some(&spared));
-    let goal = super::apart(&mut search, &roots);
-    match search.solve(goal) {
+    let goal = super::apart(&mut search, &roots, [false, true, false]);
+    match search.find(goal) {
         Found::Value(sample) if super::tells_apart(inner, outer, &sample.text()) => Some(sample),
         _ => None,
     }

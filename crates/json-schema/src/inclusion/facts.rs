@@ -1,5 +1,6 @@
 //! What is to hold of a value of a known kind: what is settled, and what is still open.
 
+use super::object::Plan;
 use super::sample::Sample;
 use super::search::{Found, Search, Ways};
 use super::terms::{Lit, Term};
@@ -261,28 +262,30 @@ impl Search<'_> {
 
     /// Drops the ways that lead nowhere by themselves.
     fn narrow(&mut self, facts: &mut Facts) -> Narrowed {
-        let count: usize = facts.open.iter().map(|ways| ways.len()).sum();
-        if facts.open.len() < 2 || count > MAX_TRIED {
+        if facts.open.len() < 2 {
             return Narrowed::No;
         }
+        let count: usize = facts.open.iter().map(|ways| ways.len()).sum();
+        let plan = self.object_plan(facts);
         let mut changed = false;
         let alone = Facts { open: Vec::new(), ..facts.clone() };
         for at in 0..facts.open.len() {
             let ways = facts.open.get(at).cloned().unwrap_or_else(|| Rc::new([]));
             let mut left = Vec::with_capacity(ways.len());
             for lit in ways.iter() {
-                let mut tried = alone.clone();
-                let found = if self.assume(&mut tried, *lit) && self.settle(&mut tried) {
-                    self.atoms(&tried)
-                } else {
-                    Found::Nothing
-                };
-                match found {
-                    Found::Nothing => {
-                        changed = true;
-                        continue;
+                let mut found = self.property_alone(plan.as_ref(), *lit);
+                if count <= MAX_TRIED && matches!(found, None | Some(Found::Value(_))) {
+                    let mut tried = alone.clone();
+                    let possible = self.assume(&mut tried, *lit) && self.settle(&mut tried);
+                    found = Some(if possible { self.atoms(&tried) } else { Found::Nothing });
+                    if let Some(Found::Value(sample)) = &found
+                        && self.all_hold(facts, sample)
+                    {
+                        return Narrowed::Value(sample.clone());
                     }
-                    Found::Value(sample) if self.all_hold(facts, &sample) => return Narrowed::Value(sample),
+                }
+                match found {
+                    Some(Found::Nothing) => changed = true,
                     _ => left.push(*lit),
                 }
             }
@@ -291,6 +294,21 @@ impl Search<'_> {
             }
         }
         if changed { Narrowed::Changed } else { Narrowed::No }
+    }
+
+    /// What a way comes to that asks for something of the value of one property, as far as that property goes.
+    ///
+    /// PERF: objects may have very many properties, and for each of them a way in which it may differ.
+    fn property_alone(&mut self, plan: Option<&Plan>, lit: Lit) -> Option<Found> {
+        let plan = plan.filter(|_| lit.negated)?;
+        match &*self.meanings.terms.term(lit.term) {
+            Term::Property(name, of) => Some(self.member(plan, name, &[of.not()])),
+            _ => None,
+        }
+    }
+
+    fn object_plan(&mut self, facts: &Facts) -> Option<Plan> {
+        (facts.kind == Kind::Object).then(|| self.plan_of_object(&facts.atoms))
     }
 
     fn all_hold(&mut self, facts: &Facts, sample: &Sample) -> bool {
@@ -302,8 +320,17 @@ impl Search<'_> {
         let fewest = facts.open.iter().enumerate().min_by_key(|(_, ways)| ways.len());
         let Some(at) = fewest.map(|(at, _)| at) else { return Found::Nothing };
         let ways = facts.open.swap_remove(at);
+        let plan = self.object_plan(&facts);
         let mut found = Ways::default();
         for lit in ways.iter() {
+            match self.property_alone(plan.as_ref(), *lit) {
+                None | Some(Found::Value(_)) => {}
+                // Where the property alone comes to nothing, or is not known, so is all that it is part of.
+                Some(other) => {
+                    let _ = found.take(other);
+                    continue;
+                }
+            }
             let mut one = facts.clone();
             if self.assume(&mut one, *lit)
                 && let Some(sample) = found.take(self.decide(one))

@@ -113,7 +113,7 @@ impl<'s> Meanings<'s> {
         self.terms.any([any, integer])
     }
 
-    fn say(&mut self, say: &Say) -> Lit {
+    pub(super) fn say(&mut self, say: &Say) -> Lit {
         match say {
             Say::Never => Lit::NEVER,
             Say::Types(types) => self.types(*types),

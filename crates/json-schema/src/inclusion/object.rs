@@ -20,7 +20,7 @@ const MAX_NEEDS: usize = 12;
 
 /// What is to hold of an object.
 #[derive(Debug, Default)]
-struct Plan {
+pub(super) struct Plan {
     required: BTreeSet<Name>,
     absent: BTreeSet<Name>,
     properties: BTreeMap<Name, Vec<Lit>>,
@@ -58,10 +58,7 @@ type Present = BTreeMap<Name, Vec<Lit>>;
 
 impl Search<'_> {
     pub(super) fn object(&mut self, facts: &Facts) -> Found {
-        let mut plan = Plan::default();
-        for lit in &facts.atoms {
-            self.object_atom(*lit, &mut plan);
-        }
+        let plan = self.plan_of_object(&facts.atoms);
         if plan.needs.len() > MAX_NEEDS || plan.patterns.len() > MAX_PATTERNS {
             return Found::unknown("too many rules speak of names that are not listed");
         }
@@ -85,6 +82,16 @@ impl Search<'_> {
             Found::Nothing => Found::Nothing,
             found => ways.take(found).map_or_else(|| ways.ended(), Found::Value),
         }
+    }
+
+    /// What is to hold of an object, in order.
+    pub(super) fn plan_of_object(&mut self, atoms: &[Lit]) -> Plan {
+        self.steps += atoms.len() as u64;
+        let mut plan = Plan::default();
+        for lit in atoms {
+            self.object_atom(*lit, &mut plan);
+        }
+        plan
     }
 
     fn object_atom(&mut self, lit: Lit, plan: &mut Plan) {
@@ -145,7 +152,7 @@ impl Search<'_> {
     }
 
     /// A value for a property, that satisfies `more`, too.
-    fn member(&mut self, plan: &Plan, name: &Name, more: &[Lit]) -> Found {
+    pub(super) fn member(&mut self, plan: &Plan, name: &Name, more: &[Lit]) -> Found {
         if plan.absent.contains(name) {
             return Found::Nothing;
         }

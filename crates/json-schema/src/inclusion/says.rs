@@ -18,7 +18,7 @@ pub(super) enum Side {
     Inner,
     /// The one that is to accept them, without what has been told already.
     Outer,
-    /// The same one, without the one thing that a witness is wanted for.
+    /// The same one, without something else.
     Spared,
 }
 

@@ -5,7 +5,8 @@
 //!
 //! Recursion of schemas ends by what is being asked already: a value that satisfies a goal and is as small as can be has no value
 //! within that satisfies the same goal, or that one would be smaller. So while a goal is being looked into, it may be taken
-//! to have no value within itself. An answer that rests on this is not remembered beyond the goal that it rests on.
+//! to have no value within itself. What rests on this is remembered for as long as it may be so: for good, once there turns out to
+//! be no value for the goal that it rests on, and no longer, if there is one or that is not known.
 
 use super::facts::Facts;
 use super::meaning::Meanings;
@@ -56,28 +57,67 @@ impl Ways {
 }
 
 /// How many literals are looked at in one search.
-const MAX_STEPS: u64 = 3_000_000;
+const MAX_STEPS: u64 = 10_000_000;
 
-/// How deep values lie in each other.
-const MAX_DEPTH: usize = 120;
+/// How deep values lie in each other: as little as will do is tried first.
+const DEPTHS: [usize; 9] = [1, 2, 3, 4, 6, 10, 20, 50, 120];
 
 /// The kinds of values, those first that say most to a reader.
 const KINDS: [Kind; 6] = [Kind::String, Kind::Number, Kind::Object, Kind::Array, Kind::Bool, Kind::Null];
 
+/// What is known of a goal, and how deep the outermost goal lies that it rests on.
+#[derive(Debug)]
+struct Known {
+    found: Found,
+    rests_on: usize,
+}
+
+/// It rests on nothing.
+const NOTHING: usize = usize::MAX;
+
 #[derive(Debug)]
 pub(super) struct Search<'s> {
     pub(super) meanings: Meanings<'s>,
-    known: HashMap<Rc<[Lit]>, Found>,
+    known: HashMap<Rc<[Lit]>, Known>,
+    /// What is known as long as goals have no value that are being looked into, the latest last.
+    provisional: Vec<Rc<[Lit]>>,
     /// The goals that are being looked into, by how deep they lie.
     active: HashMap<Rc<[Lit]>, usize>,
     /// The outermost of them that an answer rests on, so far.
     rests_on: usize,
     pub(super) steps: u64,
+    /// How deep values may lie in each other, and whether that was in the way.
+    most_depth: usize,
+    too_deep: bool,
 }
 
 impl<'s> Search<'s> {
     pub(super) fn new(meanings: Meanings<'s>) -> Self {
-        Search { meanings, known: HashMap::new(), active: HashMap::new(), rests_on: usize::MAX, steps: 0 }
+        Search {
+            meanings,
+            known: HashMap::new(),
+            provisional: Vec::new(),
+            active: HashMap::new(),
+            rests_on: NOTHING,
+            steps: 0,
+            most_depth: 0,
+            too_deep: false,
+        }
+    }
+
+    /// A value of which all of these hold, no deeper than it must be.
+    pub(super) fn find(&mut self, goal: Vec<Lit>) -> Found {
+        let mut found = Found::Nothing;
+        for depth in DEPTHS {
+            (self.most_depth, self.too_deep) = (depth, false);
+            found = self.solve(goal.iter().copied());
+            if !(self.too_deep && matches!(found, Found::Unknown(_))) || self.is_exhausted().is_some() {
+                return found;
+            }
+            // What was found, and what there is none of, stays so.
+            self.known.retain(|_, known| !matches!(known.found, Found::Unknown(_)));
+        }
+        found
     }
 
     /// A value of which all of these hold.
@@ -90,28 +130,54 @@ impl<'s> Search<'s> {
         }
         let goal: Rc<[Lit]> = goal.into();
         if let Some(known) = self.known.get(&goal) {
-            return known.clone();
+            self.rests_on = self.rests_on.min(known.rests_on);
+            return known.found.clone();
         }
         if let Some(depth) = self.active.get(&goal) {
             self.rests_on = self.rests_on.min(*depth);
             return Found::Nothing;
         }
         let depth = self.active.len();
-        if depth >= MAX_DEPTH {
-            return Found::Unknown(format!("values would lie more than {MAX_DEPTH} levels deep").into());
+        if depth >= self.most_depth {
+            self.too_deep = true;
+            return Found::Unknown(format!("values would lie more than {depth} levels deep").into());
         }
         self.active.insert(goal.clone(), depth);
-        let before = std::mem::replace(&mut self.rests_on, usize::MAX);
+        let before = std::mem::replace(&mut self.rests_on, NOTHING);
+        let mark = self.provisional.len();
         let mut ways = Ways::default();
         let value = KINDS.iter().find_map(|kind| ways.take(self.of_kind(*kind, &goal)));
         let found = value.map_or_else(|| ways.ended(), Found::Value);
         self.active.remove(&goal);
-        let rests_on = if self.rests_on >= depth { usize::MAX } else { self.rests_on };
-        if rests_on == usize::MAX || matches!(found, Found::Value(_)) {
-            self.known.insert(goal, found.clone());
-        }
+        let rests_on = if self.rests_on >= depth { NOTHING } else { self.rests_on };
+        let rests_on = self.remember(goal, found.clone(), rests_on, mark);
         self.rests_on = before.min(rests_on);
         found
+    }
+
+    /// Remembers what a goal came to, and what that means for all that has been found out since `mark`. Gives what it rests on.
+    fn remember(&mut self, goal: Rc<[Lit]>, found: Found, rests_on: usize, mark: usize) -> usize {
+        if matches!(found, Found::Nothing) {
+            // What rested on this goal now rests on what this goal rests on.
+            for one in self.provisional.iter().skip(mark) {
+                if let Some(known) = self.known.get_mut(one) {
+                    known.rests_on = if rests_on == NOTHING { NOTHING } else { known.rests_on.min(rests_on) };
+                }
+            }
+            if rests_on == NOTHING {
+                self.provisional.truncate(mark);
+            } else {
+                self.provisional.push(goal.clone());
+            }
+            self.known.insert(goal, Known { found, rests_on });
+            return rests_on;
+        }
+        for one in self.provisional.drain(mark..) {
+            self.known.remove(&one);
+        }
+        // A value is one whatever else there is; that nothing is known is no claim.
+        self.known.insert(goal, Known { found, rests_on: NOTHING });
+        NOTHING
     }
 
     /// A value of one kind of which all of these hold.
