@@ -103,6 +103,15 @@ impl FormatCheck {
         Format::names()
     }
 
+    pub(crate) fn kind(self) -> Format {
+        self.0
+    }
+
+    /// An example of it.
+    pub fn example(self) -> &'static str {
+        self.0.example()
+    }
+
     /// Whether a text has the format.
     pub fn holds(self, text: &str) -> bool {
         self.0.matches(text)

@@ -1,8 +1,8 @@
 //! Whether every value that one schema accepts is accepted by another one.
 //!
-//! Both schemas are read into one form ([`says`]), in which it is seen what they say alike ([`classes`]), and from there into
-//! terms that a search understands ([`meaning`], [`terms`]). The search looks for a value that the one accepts and the other refuses
-//! ([`search`]); what it finds is run through both schemas before anybody believes it.
+//! Both schemas are read into one form (`says`), in which it is seen what they say alike (`classes`), and from there into
+//! terms that a search understands (`meaning`, `terms`). The search looks for a value that the one accepts and the other refuses
+//! (`search`); what it finds is run through both schemas before anybody believes it.
 
 mod array;
 mod blame;
@@ -26,10 +26,12 @@ mod words;
 pub use breaks::compare;
 
 use crate::check::Checker;
+use crate::format::FormatCheck;
 use crate::schema::Schema;
 use classes::Classes;
 use meaning::Meanings;
 use mervik_document::{Document, Tape, json, shown};
+use mervik_value_set::texts::Texts;
 use says::{Cuts, NodeNumber, Says};
 use search::{Found, Search};
 use terms::{Lit, Terms};
@@ -79,6 +81,16 @@ fn prepared<'s>(
 /// That a value is accepted by each of the schemas, or refused where `refused` says so.
 fn apart(search: &mut Search<'_>, roots: &[NodeNumber], refused: [bool; 3]) -> Vec<Lit> {
     roots.iter().zip(refused).map(|(root, refused)| search.meanings.node(*root).if_not(refused)).collect()
+}
+
+/// The texts that a pattern of ECMA-262 matches somewhere in, as a set; `None` for what is no pattern.
+pub fn texts_of_pattern(source: &str) -> Option<Texts> {
+    words::of_pattern(source)
+}
+
+/// The texts of a format, as a set.
+pub fn texts_of_format(format: FormatCheck) -> Texts {
+    formats::texts(format.kind())
 }
 
 /// Whether the text is accepted by the one and refused by the other.

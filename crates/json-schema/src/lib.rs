@@ -56,7 +56,7 @@ pub use dialect::Dialect;
 pub use error::{SchemaError, SchemaErrors};
 pub use file::{SchemaFile, SchemaText, Written};
 pub use format::FormatCheck;
-pub use inclusion::{Inclusion, compare, inclusion};
+pub use inclusion::{Inclusion, compare, inclusion, texts_of_format, texts_of_pattern};
 pub use pattern::{Pattern, PatternError};
 pub use resource::{Fetch, FetchError, Fetched, Nowhere};
 pub use schema::Schema;

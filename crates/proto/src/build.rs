@@ -135,6 +135,7 @@ impl Builder<'_> {
                 name: format!("{}/{}", service.full_name(), method.name()),
                 request: method.input().full_name().to_owned(),
                 response: method.output().full_name().to_owned(),
+                streams: [method.is_client_streaming(), method.is_server_streaming()],
             }));
         }
     }
@@ -415,6 +416,7 @@ struct Declared {
     features: Features,
     optional: bool,
     label_required: bool,
+    default: Option<Box<str>>,
     group: bool,
     import: String,
     path: Vec<i32>,
@@ -446,6 +448,7 @@ impl Declared {
             features,
             optional: proto.proto3_optional(),
             label_required: field.cardinality() == Cardinality::Required,
+            default: default_of(&field.kind(), &field.default_value(), field.cardinality()),
             group: field.is_group(),
             import: at.import.to_owned(),
             path: field.path().to_vec(),
@@ -476,6 +479,7 @@ impl Declared {
             features,
             optional: true,
             label_required: false,
+            default: default_of(&extension.kind(), &extension.default_value(), extension.cardinality()),
             group: extension.is_group(),
             import: file.name().to_owned(),
             path: extension.path().to_vec(),
@@ -524,6 +528,7 @@ impl Declared {
             shape: self.shape,
             explicit: single && (message || self.oneof.is_some() || self.optional || self.features.explicit),
             packed: !single && ty.packable() && flag("packed").unwrap_or(self.features.packed),
+            default: self.default,
             required: self.label_required || (single && self.features.required),
             utf8: self.features.utf8,
             wire: ty.wire(self.group || (message && self.shape != Shape::Map && self.features.delimited)),
@@ -541,6 +546,31 @@ impl Declared {
             place,
         }
     }
+}
+
+/// The value that stands for a field that is not set, when it is not the one that its type has.
+fn default_of(kind: &Kind, value: &Value, cardinality: Cardinality) -> Option<Box<str>> {
+    if cardinality == Cardinality::Repeated {
+        return None;
+    }
+    let usual = match (value, kind) {
+        (Value::EnumNumber(number), _) => *number == 0,
+        (value, kind) => *value == Value::default_value(kind),
+    };
+    let text = match value {
+        Value::Bool(value) => value.to_string(),
+        Value::I32(value) => value.to_string(),
+        Value::I64(value) => value.to_string(),
+        Value::U32(value) => value.to_string(),
+        Value::U64(value) => value.to_string(),
+        Value::F32(value) => crate::value::float(*value),
+        Value::F64(value) => crate::value::double(*value),
+        Value::String(text) => mervik_document::edit::quoted(text),
+        Value::Bytes(bytes) => mervik_document::edit::quoted(&data_encoding::BASE64.encode(bytes)),
+        Value::EnumNumber(number) => number.to_string(),
+        _ => return None,
+    };
+    (!usual).then(|| text.into())
 }
 
 /// The name of the nearest of some names, as a hint.

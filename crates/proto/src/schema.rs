@@ -197,6 +197,8 @@ pub(crate) struct Field {
     /// Whether “not set” differs from the default value.
     pub(crate) explicit: bool,
     pub(crate) packed: bool,
+    /// The value that stands for “not set”, where it is not the usual one: its JSON, enums by number.
+    pub(crate) default: Option<Box<str>>,
     /// `required` of proto2, `LEGACY_REQUIRED` of editions.
     pub(crate) required: bool,
     /// Whether text must be UTF-8.
@@ -333,6 +335,8 @@ pub struct Method {
     pub request: String,
     /// Full name of the message that comes back.
     pub response: String,
+    /// Whether many are sent, and whether many come back.
+    pub streams: [bool; 2],
 }
 
 /// Index of a place in a source.

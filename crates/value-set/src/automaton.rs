@@ -1,7 +1,7 @@
 //! Deterministic automata over Unicode scalar values.
 //!
-//! A library turns a pattern into an automaton over bytes; here it is led back to characters ([`lift`]), because lengths
-//! count characters and members are made of them, and made small ([`minimal`]).
+//! A library turns a pattern into an automaton over bytes; here it is led back to characters (`lift`), because lengths
+//! count characters and members are made of them, and made small (`minimal`).
 
 mod lift;
 mod minimal;

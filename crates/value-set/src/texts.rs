@@ -34,7 +34,7 @@ pub trait Property: fmt::Debug + Send + Sync {
     fn within(&self) -> Option<&Automaton>;
 
     /// Some texts that have it, if they are known.
-    fn examples(&self) -> &[&str];
+    fn examples(&self) -> Vec<&str>;
 
     /// Whether every text that has it surely has the property `other`, too.
     fn implies(&self, _other: &str) -> bool {
@@ -81,7 +81,7 @@ pub fn find(set: &Texts, hints: &[&str]) -> Answer<String> {
     set.tests(&mut |test| {
         known = known.or_else(|| match test {
             TextTest::OneOf(values) => values.iter().map(|value| &**value).find(will_do),
-            TextTest::Property(property) => property.examples().iter().copied().find(will_do),
+            TextTest::Property(property) => property.examples().into_iter().find(will_do),
             _ => None,
         });
     });

@@ -94,8 +94,8 @@ impl Property for Mirrored {
         self.0.as_ref()
     }
 
-    fn examples(&self) -> &[&str] {
-        &["noon", "kayak"]
+    fn examples(&self) -> Vec<&str> {
+        vec!["noon", "kayak"]
     }
 }
 

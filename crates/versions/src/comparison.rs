@@ -88,6 +88,10 @@ pub struct Break {
     pub witness: String,
     /// What the refusing version says of the witness.
     pub refusal: Vec<Finding>,
+    /// In which way the versions were compared, where there are several: `wire`, `json`, `rules`.
+    pub view: Option<&'static str>,
+    /// More that there is to tell, each with a label: the bytes of the witness, what the other version reads.
+    pub notes: Vec<(&'static str, String)>,
 }
 
 /// All that makes one version refuse what the other accepts.

@@ -114,5 +114,5 @@ fn told(blame: &Blame, search: &Search<'_>, sample: &Sample, role: Role, outer: 
         refusal = Checker::new(outer).findings(&Document::new(&witness, &tape));
         refusal.truncate(MAX_FINDINGS);
     }
-    Break { kind, old, new, at: blame.at.clone(), message, witness, refusal }
+    Break { kind, old, new, at: blame.at.clone(), message, witness, refusal, view: None, notes: Vec::new() }
 }

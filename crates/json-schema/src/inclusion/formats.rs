@@ -92,7 +92,6 @@ pub(super) fn texts(format: Format) -> Texts {
             format,
             name: name(format),
             within: within.ok(),
-            examples: [format.example()],
             implied: implied.iter().map(|format| name(*format)).collect(),
         }))),
     }
@@ -108,7 +107,6 @@ struct Program {
     format: Format,
     name: String,
     within: Option<Automaton>,
-    examples: [&'static str; 1],
     implied: Vec<String>,
 }
 
@@ -125,8 +123,8 @@ impl Property for Program {
         self.within.as_ref()
     }
 
-    fn examples(&self) -> &[&str] {
-        &self.examples
+    fn examples(&self) -> Vec<&str> {
+        vec![self.format.example()]
     }
 
     fn implies(&self, other: &str) -> bool {

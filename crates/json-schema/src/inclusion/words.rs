@@ -58,7 +58,8 @@ impl TextTests {
     }
 }
 
-fn of_pattern(source: &str) -> Option<Texts> {
+/// The texts that a pattern matches somewhere in.
+pub(super) fn of_pattern(source: &str) -> Option<Texts> {
     let pattern = Pattern::new(source).ok()?;
     if let Some((ahead, rest)) = split_ahead(source) {
         let ahead: Option<Vec<Texts>> = ahead
@@ -158,8 +159,8 @@ impl Property for Run {
         None
     }
 
-    fn examples(&self) -> &[&str] {
-        &[]
+    fn examples(&self) -> Vec<&str> {
+        Vec::new()
     }
 }
 

@@ -8,6 +8,7 @@
     reason = "a test that fails says so by a panic"
 )]
 
+mod compat;
 mod compiler;
 mod forms;
 mod json;

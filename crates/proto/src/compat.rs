@@ -1,0 +1,378 @@
+//! Whether messages of one version of a schema are understood by another one: on the wire, in the JSON mapping, by the rules.
+//!
+//! Every message type that both versions have is compared with its counterpart, and so are the messages that fields of both lead to.
+//! What might break becomes a [`Claim`]: a value for one field, and what the other version is said to make of it. A message is
+//! put together around that value ([`witness`]) and run through both versions; a claim that does not prove true is no break.
+
+mod names;
+mod rules;
+mod value;
+mod wire;
+mod witness;
+
+use crate::check::{Options, Unknown};
+use crate::checker::{Checker, Form};
+use crate::schema::{Field, MessageId, PlaceId, Schema};
+use mervik_document::{Document, Tape, json, pointer, shown};
+use mervik_versions::{Break, Comparison, Kind, Role, Spot};
+use std::collections::HashSet;
+
+/// A way to compare two versions.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum View {
+    /// Bytes written with one version are read with the other without loss or misreading.
+    Wire,
+    /// Whatever the JSON mapping of one version takes, that of the other takes.
+    Json,
+    /// Whatever keeps the rules of one version keeps those of the other.
+    Rules,
+}
+
+impl View {
+    /// All of them.
+    pub const ALL: [View; 3] = [View::Wire, View::Json, View::Rules];
+
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            View::Wire => "wire",
+            View::Json => "json",
+            View::Rules => "rules",
+        }
+    }
+}
+
+/// How deep messages of a witness lie in each other.
+const MAX_DEPTH: usize = 20;
+
+/// What might break.
+#[derive(Clone, Debug)]
+struct Claim {
+    pair: Pair,
+    kind: Kind,
+    /// Places of the accepting side and of the other one.
+    inner: Option<PlaceId>,
+    outer: Option<PlaceId>,
+    message: String,
+    /// The field, as a path names it.
+    at: String,
+    /// Members that the witness has, by the index of their field in the accepting side's message, and their JSON.
+    members: Vec<(usize, String)>,
+    outcome: Outcome,
+    /// Whether it is known that the claim is true, so that it is undecided when no message proves it.
+    certain: bool,
+}
+
+/// What the other version is said to make of a witness.
+#[derive(Clone, Debug, PartialEq, Eq)]
+enum Outcome {
+    /// It refuses it.
+    Refused,
+    /// It reads another value from the field of this number, or none.
+    Misread(u32),
+    /// It takes what it reads for something else.
+    Mistaken,
+}
+
+/// Two message types that are compared: one that accepts, and its counterpart.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+struct Pair {
+    inner: MessageId,
+    outer: MessageId,
+}
+
+/// Compares two versions: what `inner` accepts is to be accepted by `outer`. `role` says which of the two is the older one.
+///
+/// With `root`, messages of that name and those within them alone are compared.
+pub fn compare(
+    inner: &Schema,
+    outer: &Schema,
+    role: Role,
+    views: &[View],
+    root: Option<(MessageId, MessageId)>,
+) -> Comparison {
+    let mut comparison = Comparison::default();
+    let mut told = HashSet::new();
+    for view in views {
+        let mut compare = Compare {
+            inner,
+            outer,
+            role,
+            view: *view,
+            pairs: Vec::new(),
+            seen: HashSet::new(),
+            claims: Vec::new(),
+            undecided: Vec::new(),
+        };
+        match root {
+            Some((inner, outer)) => compare.pair(inner, outer),
+            None => compare.all(&mut comparison),
+        }
+        compare.run(&mut comparison, &mut told);
+    }
+    comparison
+}
+
+struct Compare<'s> {
+    inner: &'s Schema,
+    outer: &'s Schema,
+    role: Role,
+    view: View,
+    pairs: Vec<Pair>,
+    seen: HashSet<Pair>,
+    claims: Vec<Claim>,
+    undecided: Vec<String>,
+}
+
+impl<'s> Compare<'s> {
+    /// All messages that both files define, and what services send.
+    fn all(&mut self, comparison: &mut Comparison) {
+        let mut gone = Vec::new();
+        for id in &self.inner.own {
+            match self.outer.by_name.get(&self.inner.message(*id).name) {
+                Some(other) => self.pair(*id, *other),
+                None => gone.push(*id),
+            }
+        }
+        for method in &self.inner.methods {
+            let Some(other) = self.outer.methods.iter().find(|other| other.name == method.name) else {
+                if self.view == View::Wire {
+                    let said = self.said("is gone", "is new");
+                    comparison.breaks.push(self.service(
+                        Kind::Unknown,
+                        format!("the method `{}` {said}", method.name),
+                        &method.request,
+                    ));
+                }
+                continue;
+            };
+            for (one, other) in [(&method.request, &other.request), (&method.response, &other.response)] {
+                let ids = self.inner.by_name.get(&**one).zip(self.outer.by_name.get(&**other));
+                if let Some((one, other)) = ids {
+                    self.pair(*one, *other);
+                }
+            }
+            if method.streams != other.streams && self.view == View::Wire {
+                let words = |[sent, back]: [bool; 2]| match (sent, back) {
+                    (false, false) => "streams nothing",
+                    (true, false) => "streams what is sent",
+                    (false, true) => "streams what comes back",
+                    (true, true) => "streams both ways",
+                };
+                let changed = self.was(words(method.streams), words(other.streams));
+                comparison.breaks.push(self.service(
+                    Kind::Structure,
+                    format!("the method `{}` {changed}", method.name),
+                    &method.request,
+                ));
+            }
+        }
+        // A message under another name is no loss when fields or methods lead to its counterpart.
+        self.follow();
+        for id in gone {
+            let message = self.inner.message(id);
+            let led = self.seen.iter().any(|pair| pair.inner == id) || message.map_entry;
+            if !led && self.view == View::Wire {
+                let said = self.said("is gone", "is new");
+                let name = message.name.to_string();
+                comparison.breaks.push(self.service(Kind::Unknown, format!("the message `{name}` {said}"), &name));
+            }
+        }
+    }
+
+    /// A break of what is no value of a field: its witness is a message that the other version has no place for.
+    fn service(&self, kind: Kind, message: String, name: &str) -> Break {
+        let id = self.inner.by_name.get(name).copied();
+        let witness = id.and_then(|id| witness::of(self.inner, id, &[], MAX_DEPTH)).unwrap_or_else(|| "{}".to_owned());
+        Break {
+            kind,
+            old: None,
+            new: None,
+            at: name.to_owned(),
+            message,
+            witness,
+            refusal: Vec::new(),
+            view: Some(self.view.word()),
+            notes: Vec::new(),
+        }
+    }
+
+    fn pair(&mut self, inner: MessageId, outer: MessageId) {
+        let pair = Pair { inner, outer };
+        if self.seen.insert(pair) {
+            self.pairs.push(pair);
+        }
+    }
+
+    /// Compares the pairs that are open, and those that they lead to.
+    fn follow(&mut self) {
+        while let Some(pair) = self.pairs.pop() {
+            match self.view {
+                View::Wire => self.wire(pair),
+                View::Json => self.names(pair),
+                View::Rules => self.rules(pair),
+            }
+        }
+    }
+
+    fn run(mut self, comparison: &mut Comparison, told: &mut HashSet<(Kind, String, String)>) {
+        self.follow();
+        for claim in std::mem::take(&mut self.claims) {
+            let Some(one) = self.proved(&claim) else {
+                if claim.certain {
+                    let name = &self.inner.message(claim.pair.inner).name;
+                    self.undecided.push(format!(
+                        "`{name}.{}`: {}, but no message was found that proves it",
+                        claim.at, claim.message
+                    ));
+                }
+                continue;
+            };
+            // What is told of one view is not told of the next.
+            if told.insert((one.kind, one.at.clone(), one.message.clone())) {
+                comparison.breaks.push(one);
+            }
+        }
+        comparison.undecided.append(&mut self.undecided);
+    }
+
+    /// The break that a claim tells, if its witness proves it.
+    fn proved(&mut self, claim: &Claim) -> Option<Break> {
+        let Pair { inner, outer } = claim.pair;
+        let witness = witness::of(self.inner, inner, &claim.members, MAX_DEPTH);
+        let Some(witness) = witness else {
+            // There may be no message at all that the accepting side takes, or none that is found.
+            self.undecided.push(format!(
+                "`{}`: no message was found that has {}",
+                self.inner.message(inner).name,
+                claim.at
+            ));
+            return None;
+        };
+        let mut tape = Tape::new();
+        json::read(&witness, &mut tape).ok()?;
+        let document = Document::new(&witness, &tape);
+        let own = Checker::new(self.inner, inner, Options { unknown: Unknown::Refuse, ..Options::default() });
+        let read = own.read(Form::Json(&document));
+        if !read.holds() {
+            return None;
+        }
+        let bytes = read.to_binary();
+        let options = Options { rules: self.view == View::Rules, ..Options::default() };
+        let (refusal, notes) = match self.view {
+            View::Json => {
+                let other = Checker::new(self.outer, outer, Options { unknown: Unknown::Refuse, ..options });
+                (other.read(Form::Json(&document)).findings(0), Vec::new())
+            }
+            View::Wire | View::Rules => {
+                let other = Checker::new(self.outer, outer, options);
+                let seen = other.read(Form::Binary(&bytes));
+                let text = seen.to_json(false).unwrap_or_else(|why| why);
+                let refusal = seen.findings(0);
+                if let Outcome::Misread(number) = claim.outcome
+                    && refusal.is_empty()
+                    && self.same_value(claim, number, &read.to_json(false).ok()?, &text)
+                {
+                    return None;
+                }
+                (refusal, vec![("bytes", hex(&bytes)), ("read as", text)])
+            }
+        };
+        if claim.outcome == Outcome::Refused && refusal.is_empty() {
+            return None;
+        }
+        let (one, other) = (self.spot(self.inner, claim.inner), self.spot(self.outer, claim.outer));
+        let (old, new) = match self.role {
+            Role::Old => (one, other),
+            Role::New => (other, one),
+        };
+        Some(Break {
+            kind: claim.kind,
+            old,
+            new,
+            at: format!("{}.{}", self.inner.message(inner).name, claim.at).trim_end_matches('.').to_owned(),
+            message: claim.message.clone(),
+            witness,
+            refusal,
+            view: Some(self.view.word()),
+            notes,
+        })
+    }
+
+    /// Whether both versions read the same from a field: their JSON is the same, and it is there on both sides or on none.
+    fn same_value(&self, claim: &Claim, number: u32, one: &str, other: &str) -> bool {
+        let of = |schema: &Schema, id: MessageId, text: &str| {
+            let (_, field) = schema.message(id).field(number)?;
+            let mut tape = Tape::new();
+            json::read(text, &mut tape).ok()?;
+            let document = Document::new(text, &tape);
+            let value = pointer::follow(document.root(), &[field.json_name.to_string()])?;
+            Some(value.source().to_owned())
+        };
+        let value = of(self.inner, claim.pair.inner, one);
+        value == of(self.outer, claim.pair.outer, other)
+    }
+
+    fn spot(&self, schema: &Schema, place: Option<PlaceId>) -> Option<Spot> {
+        let place = place?;
+        let width = schema.widths.get(place.0 as usize).copied().unwrap_or(0);
+        let place = schema.place(place)?.clone();
+        let rest: String = place.line_text.chars().skip(place.place.column as usize - 1).collect();
+        let width = if width == 0 { rest.trim_end().chars().count() as u32 } else { width };
+        Some(Spot { text: shown::text(rest.trim()), width: width.max(1), place })
+    }
+
+    /// Words for a change from the old version to the new one, whichever of them accepts.
+    fn was(&self, inner: &str, outer: &str) -> String {
+        let (old, new) = self.in_order(inner, outer);
+        format!("was {old}, and is {new}")
+    }
+
+    /// The first of two phrases when the new version has less, the second when it has more.
+    fn said(&self, less: &'static str, more: &'static str) -> &'static str {
+        match self.role {
+            Role::Old => less,
+            Role::New => more,
+        }
+    }
+
+    fn in_order<T>(&self, inner: T, outer: T) -> (T, T) {
+        match self.role {
+            Role::Old => (inner, outer),
+            Role::New => (outer, inner),
+        }
+    }
+
+    fn claim(
+        &mut self,
+        pair: Pair,
+        (one, field): (usize, &Field),
+        other: Option<&Field>,
+        kind: Kind,
+        message: String,
+        value: String,
+        outcome: Outcome,
+    ) {
+        self.claims.push(Claim {
+            pair,
+            kind,
+            inner: Some(field.place),
+            outer: other.map(|other| other.place),
+            message,
+            at: field.step(),
+            members: vec![(one, value)],
+            outcome,
+            certain: false,
+        });
+    }
+}
+
+/// Bytes as pairs of digits.
+fn hex(bytes: &[u8]) -> String {
+    const MOST: usize = 64;
+    let mut text: Vec<String> = bytes.iter().take(MOST).map(|byte| format!("{byte:02x}")).collect();
+    if bytes.len() > MOST {
+        text.push("…".to_owned());
+    }
+    text.join(" ")
+}
