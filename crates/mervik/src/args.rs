@@ -10,7 +10,7 @@ use clap_complete::Shell;
 use serde::Deserialize;
 use std::path::PathBuf;
 
-pub(crate) use compat::{CompatCall, CompatReportName, PromiseName};
+pub(crate) use compat::{CompatCall, CompatReportName, PromiseName, ViewName};
 pub(crate) use rescue::{PromptCall, RescueCall, StandInCall};
 
 /// Maintains schemas, checks data against them, and keeps their promises.

@@ -2,15 +2,16 @@
 
 mod versions;
 
-use crate::args::{CompatCall, CompatReportName, PromiseName};
+use crate::args::{CompatCall, CompatReportName, PromiseName, ViewName};
 use crate::check::Ended;
 use crate::project::Project;
+use crate::proto_files;
 use crate::report::compat::{self, CompatReport};
 use crate::report::excerpt;
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
-use mervik_json_schema::compare;
+use mervik_proto::View;
 use mervik_versions::{Break, Comparison, Promise, Role};
 
 /// What is known of two versions of one schema.
@@ -64,6 +65,11 @@ impl Compared {
                 compared.loosened.extend(breaks);
             }
         }
+        // What breaks one promise may break the other as well; then it is told once, as what it is.
+        let told =
+            |one: &Break| compared.breaks.iter().any(|(_, other)| other.at == one.at && other.message == one.message);
+        let loosened = compared.loosened.iter().filter(|one| !told(one)).cloned().collect();
+        compared.loosened = loosened;
         compared
     }
 }
@@ -86,7 +92,7 @@ pub(crate) fn run(call: &CompatCall, color: ColorChoice) -> Result<Status, Troub
     let mut verdict = Verdict::Compatible;
     let mut tell = || -> Result<(), Ended> {
         for pair in versions::pairs(&call.old, &call.new)? {
-            let compared = compare_json(&pair, promise, call, project.as_ref(), Paint::for_stderr(color))?;
+            let compared = compare(&pair, promise, call, project.as_ref(), Paint::for_stderr(color))?;
             verdict = verdict.max(compared.verdict());
             report.schema(&compared)?;
         }
@@ -103,17 +109,60 @@ pub(crate) fn run(call: &CompatCall, color: ColorChoice) -> Result<Status, Troub
     })
 }
 
-fn compare_json(
+/// Compares two versions, of whichever language they are.
+fn compare(
     pair: &versions::Pair,
     promise: Promise,
     call: &CompatCall,
     project: Option<&Project>,
     paint: Paint,
 ) -> Result<Compared, Trouble> {
+    let name = pair.name.clone();
+    let protos = [&pair.old, &pair.new].map(|named| proto_files::is_proto(named, project));
+    if protos == [true, true] {
+        return compare_protos(pair, promise, call, project, paint);
+    }
+    if protos != [false, false] {
+        let message = format!("`{}` and `{}` are of different languages", pair.old, pair.new);
+        return Err(Trouble::new(message));
+    }
     let load = |named: &str| schema_files::load(named, &call.language, project, |options| options, paint);
     let (old, new) = (load(&pair.old)?, load(&pair.new)?);
+    Ok(Compared::new(name, promise, |role| match role {
+        Role::Old => mervik_json_schema::compare(&old, &new, role),
+        Role::New => mervik_json_schema::compare(&new, &old, role),
+    }))
+}
+
+fn compare_protos(
+    pair: &versions::Pair,
+    promise: Promise,
+    call: &CompatCall,
+    project: Option<&Project>,
+    paint: Paint,
+) -> Result<Compared, Trouble> {
+    let load = |named: &str| proto_files::load(named, &call.language, project, paint);
+    let (old, new) = (load(&pair.old)?, load(&pair.new)?);
+    let root = match &call.root {
+        Some(name) => {
+            let find = |schema: &mervik_proto::Schema, named: &str| {
+                schema.find(name).ok_or_else(|| Trouble::new(format!("`{named}` has no message `{name}`")))
+            };
+            Some((find(&old, &pair.old)?, find(&new, &pair.new)?))
+        }
+        None => None,
+    };
+    let named = |view: &ViewName| match view {
+        ViewName::Wire => View::Wire,
+        ViewName::Json => View::Json,
+        ViewName::Rules => View::Rules,
+    };
+    let views: Vec<View> = match call.view.as_slice() {
+        [] => View::ALL.to_vec(),
+        some => View::ALL.into_iter().filter(|view| some.iter().any(|one| named(one) == *view)).collect(),
+    };
     Ok(Compared::new(pair.name.clone(), promise, |role| match role {
-        Role::Old => compare(&old, &new, role),
-        Role::New => compare(&new, &old, role),
+        Role::Old => mervik_proto::compare(&old, &new, role, &views, root),
+        Role::New => mervik_proto::compare(&new, &old, role, &views, root.map(|(old, new)| (new, old))),
     }))
 }

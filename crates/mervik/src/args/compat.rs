@@ -21,6 +21,14 @@ pub(crate) struct CompatCall {
     #[arg(long, value_name = "REPORT", default_value = "text")]
     pub(crate) report: CompatReportName,
 
+    /// The message of a `.proto` that is compared, with all within it (`package.Message`); when absent, all messages are
+    #[arg(long = "type", value_name = "NAME")]
+    pub(crate) root: Option<String>,
+
+    /// How versions of a `.proto` are compared; repeatable [default: all three]
+    #[arg(long, value_name = "VIEW")]
+    pub(crate) view: Vec<ViewName>,
+
     /// Tell all that was loosened, not only the first of it
     #[arg(long)]
     pub(crate) loosened: bool,
@@ -37,6 +45,16 @@ pub(crate) enum PromiseName {
     Forward,
     /// Both
     Full,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ViewName {
+    /// Bytes are read without loss or misreading
+    Wire,
+    /// What the JSON mapping takes
+    Json,
+    /// What the field rules let through
+    Rules,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -8,6 +8,7 @@ use mervik_document::{Span, shown};
 use mervik_versions::{Break, Promise, Role, Spot};
 use serde::Serialize;
 use serde_json::value::RawValue;
+use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 /// A form of report. Every method returns the error of the write that failed.
@@ -64,7 +65,8 @@ impl<W: Write> Text<W> {
     fn one(&mut self, accepting: Role, one: &Break) -> io::Result<()> {
         let paint = self.paint;
         let at = shown::text(&in_words(&one.at));
-        let kind = paint.tone(Tone::Bad, one.kind.word());
+        let view = one.view.map_or(String::new(), |view| format!("{view}, "));
+        let kind = paint.tone(Tone::Bad, format!("{view}{}", one.kind.word()));
         writeln!(
             self.out,
             "{}   {kind}   {}",
@@ -74,16 +76,26 @@ impl<W: Write> Text<W> {
         self.spot("old", one.old.as_ref(), accepting == Role::New)?;
         self.spot("new", one.new.as_ref(), accepting == Role::Old)?;
         // The witness is shown around what is refused of it.
-        let refused = one.refusal.first().map_or(Span::default(), |finding| finding.span);
+        let refused = one
+            .refusal
+            .first()
+            .filter(|finding| finding.wire.is_none())
+            .map_or(Span::default(), |finding| finding.span);
         let length =
             one.witness.get(refused.start as usize..refused.end as usize).map_or(1, |text| text.chars().count());
         let witness = excerpt::cut(&one.witness, refused.start as usize, length, self.width);
         writeln!(self.out, "   {} {}", label(paint, Tone::Good, "witness"), printable(&witness.line))?;
-        writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, ""), paint.tone(Tone::Bad, witness.carets))?;
+        if one.refusal.iter().any(|finding| finding.wire.is_none()) {
+            writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, ""), paint.tone(Tone::Bad, witness.carets))?;
+        }
         let refusing = match accepting {
             Role::Old => "new says",
             Role::New => "old says",
         };
+        for (name, text) in &one.notes {
+            let text = excerpt::cut(text, 0, 1, self.width).line;
+            writeln!(self.out, "   {} {}", label(paint, Tone::Quiet, name), printable(&text))?;
+        }
         for (index, finding) in one.refusal.iter().enumerate() {
             let name = if index == 0 { refusing } else { "" };
             let said = format!("{}: {}", finding.rule, finding.message);
@@ -178,6 +190,10 @@ struct BreakJson {
     accepted_by: &'static str,
     refused_by: &'static str,
     refusal: Vec<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    view: Option<&'static str>,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    notes: BTreeMap<&'static str, String>,
 }
 
 #[derive(Serialize)]
@@ -233,6 +249,8 @@ impl<W: Write> CompatReport for Json<W> {
                 accepted_by: word(*accepting),
                 refused_by: word(refusing),
                 refusal: one.refusal.iter().map(|finding| finding.message.clone()).collect(),
+                view: one.view,
+                notes: one.notes.iter().cloned().collect(),
             })
         };
         let loosened = compared.loosened.iter().map(|one| LoosenedJson {
