@@ -50,7 +50,7 @@ impl Pattern {
 }
 
 /// Writes a pattern in the syntax of the `regex` crate.
-fn translate(source: &str) -> Result<String, PatternError> {
+pub(crate) fn translate(source: &str) -> Result<String, PatternError> {
     let mut translator = Translator { rest: source.chars().collect(), at: 0, out: String::from("\\A(?:"), depth: 0 };
     translator.expression()?;
     if translator.at < translator.rest.len() {

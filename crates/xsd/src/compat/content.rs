@@ -1,0 +1,277 @@
+//! Content models: the children that one model takes and the other does not.
+//!
+//! Both models are run side by side, over all children that the accepting one can come to; wherever both take a child, their
+//! elements are compared in turn.
+
+use super::fragments::{Body, Child, Fragment};
+use super::{Compare, Place};
+use crate::component::*;
+use crate::content::{Expected, Matched, Model, State};
+use crate::names::NameId;
+use mervik_versions::Kind;
+use std::collections::{HashSet, VecDeque};
+
+/// How many pairs of states are looked at.
+const MAX_STATES: usize = 20_000;
+
+/// How many global elements are tried where a wildcard lets them in.
+const MAX_GLOBALS: usize = 40;
+
+/// How many ways in which children are refused are told of one element.
+const MAX_TOLD: usize = 8;
+
+impl Compare<'_> {
+    pub(super) fn content(&mut self, index: usize, place: &Place) {
+        let (inner, outer) = (self.inner, self.outer);
+        let mixed = |schema: &crate::schema::Schema, ty: TypeId| match schema
+            .components
+            .complex(ty)
+            .map(|complex| &complex.content)
+        {
+            Some(Content::Elements { mixed, .. }) => *mixed,
+            _ => ty == ANY_TYPE,
+        };
+        let (own, other) = (mixed(inner, place.types.0), mixed(outer, place.types.1));
+        if own && !other {
+            let fragment = Fragment { content: Body::Text("quay ".to_owned()), ..self.fragment(place) };
+            let text = self.was("mixed", "not mixed");
+            self.claim(index, Kind::Type, self.origins(place), text, "", fragment, true);
+        }
+        match (inner.model(place.types.0), outer.model(place.types.1)) {
+            (Some(one), Some(two)) => self.models(index, place, one, two),
+            // Where the other side allows nothing at all, the first child is refused.
+            (Some(one), None) if place.types.1 != ANY_TYPE => {
+                for (state, child) in self.samples.steps(one, &one.start()) {
+                    let name = self.child_name(&child);
+                    let rest = self.samples.way(one, &state).unwrap_or_default();
+                    let children: Vec<Child> = std::iter::once(child).chain(rest).collect();
+                    let fragment = Fragment { content: Body::Children(children), ..self.fragment(place) };
+                    let text = format!("`{name}` {}", self.said("may not stand here any more", "may stand here now"));
+                    self.claim(index, Kind::Structure, self.origins(place), text, &format!("/{name}"), fragment, false);
+                }
+            }
+            (None, Some(two)) if place.types.0 != ANY_TYPE && !two.accepts(&two.start()) => {
+                let text = self.missing(two, &two.start());
+                self.claim(index, Kind::Required, self.origins(place), text, "", self.fragment(place), true);
+            }
+            (None, _) if place.types.0 == ANY_TYPE => {
+                let markup = "<other xmlns=\"urn:halvenmouth:other\"/>".to_owned();
+                let fragment =
+                    Fragment { content: Body::Children(vec![Child::Markup(markup)]), ..self.fragment(place) };
+                let text = self.type_change(place);
+                self.claim(index, Kind::Type, self.origins(place), text, "", fragment, false);
+            }
+            _ => {}
+        }
+    }
+
+    fn child_name(&self, child: &Child) -> String {
+        match child {
+            Child::Element(_, name) => self.inner.components.names.local(*name).to_owned(),
+            Child::Markup(markup) => markup
+                .trim_start_matches('<')
+                .chars()
+                .take_while(|c| !c.is_whitespace() && *c != '/' && *c != '>')
+                .collect(),
+        }
+    }
+
+    /// Words for children that the other model waits for.
+    fn missing(&self, model: &Model, state: &State) -> String {
+        let names = &self.outer.components.names;
+        let expected: Vec<String> = model
+            .expected(state)
+            .into_iter()
+            .map(|one| match one {
+                Expected::Element(name) => format!("`{}`", names.local(name)),
+                Expected::Any(_) => "an element".to_owned(),
+            })
+            .collect();
+        let said = self.said("is required now", "is no longer required");
+        match expected.as_slice() {
+            [] => "nothing may stand here".to_owned(),
+            [one] => format!("{one} {said}"),
+            all => format!("one of {} {said}", all.join(", ")),
+        }
+    }
+
+    fn models(&mut self, index: usize, place: &Place, one: &Model, two: &Model) {
+        let mut seen: HashSet<String> = HashSet::new();
+        let mut open: VecDeque<(State, State, Vec<Child>)> = VecDeque::from([(one.start(), two.start(), Vec::new())]);
+        let mut told: HashSet<String> = HashSet::new();
+        while let Some((own, other, way)) = open.pop_front() {
+            if one.accepts(&own) && !two.accepts(&other) {
+                let text = self.missing(two, &other);
+                if told.len() < MAX_TOLD && told.insert(text.clone()) {
+                    let fragment = Fragment { content: Body::Children(way.clone()), ..self.fragment(place) };
+                    self.claim(index, Kind::Required, self.origins(place), text, "", fragment, true);
+                }
+            }
+            for (next, child) in self.samples.steps(one, &own) {
+                let (taken, matched) = self.take(two, &other, &child);
+                let name = self.child_name(&child);
+                let rest = self.samples.way(one, &next);
+                let Some((after, matched)) = taken.zip(matched) else {
+                    let text = format!("`{name}` {}", self.said("may not stand here any more", "may stand here now"));
+                    if told.len() < MAX_TOLD && told.insert(text.clone()) {
+                        let Some(rest) = rest else { continue };
+                        let children: Vec<Child> = way.iter().cloned().chain([child]).chain(rest).collect();
+                        let fragment = Fragment { content: Body::Children(children), ..self.fragment(place) };
+                        self.claim(
+                            index,
+                            Kind::Structure,
+                            self.origins(place),
+                            text,
+                            &format!("/{name}"),
+                            fragment,
+                            true,
+                        );
+                    }
+                    continue;
+                };
+                if let (Child::Element(element, name), Matched::Element(counterpart)) = (&child, matched) {
+                    self.child(index, (*element, *name), counterpart, (&way, &child), rest.clone());
+                }
+                // A wildcard of the other side looks at what it declares globally, unless it skips.
+                if let (Child::Element(element, name), Matched::Any(wildcard)) = (&child, matched)
+                    && two.wildcard(wildcard).is_some_and(|wildcard| wildcard.process != Process::Skip)
+                {
+                    let global = self.name(*name).and_then(|name| self.outer.components.global_element(name));
+                    match global {
+                        Some(counterpart) => {
+                            self.child(index, (*element, *name), counterpart, (&way, &child), rest.clone())
+                        }
+                        None => self.wild(index, place, (&way, &child), rest.clone()),
+                    }
+                }
+                if let Child::Markup(_) = &child {
+                    self.wild(index, place, (&way, &child), rest.clone());
+                }
+                if seen.insert(format!("{next:?} {after:?}")) {
+                    if seen.len() > MAX_STATES {
+                        self.undecided
+                            .push(format!("`{}`: its content has more than {MAX_STATES} states", self.path(index)));
+                        return;
+                    }
+                    let mut way = way.clone();
+                    way.push(child);
+                    open.push_back((next, after, way));
+                }
+            }
+            self.declared_strangers(index, place, (one, &own), (two, &other), &way);
+        }
+    }
+
+    /// Takes a child of the accepting side in the other model.
+    fn take(&self, model: &Model, state: &State, child: &Child) -> (Option<State>, Option<Matched>) {
+        let mut next = state.clone();
+        let (name, namespace) = match child {
+            Child::Element(_, name) => {
+                let names = &self.inner.components.names;
+                let uri = names.uri(names.namespace_of(*name));
+                (self.name(*name), self.outer.components.names.namespace(uri))
+            }
+            Child::Markup(markup) => {
+                let uri =
+                    markup.split_once("xmlns=\"").and_then(|(_, rest)| rest.split_once('"')).map_or("", |(uri, _)| uri);
+                let namespace = self.outer.components.names.namespace(uri);
+                let local = self.child_name(child);
+                (namespace.and_then(|namespace| self.outer.components.names.find(namespace, &local)), namespace)
+            }
+        };
+        match model.step(&mut next, name, namespace) {
+            Some(matched) => (Some(next), Some(matched)),
+            None => (None, None),
+        }
+    }
+
+    fn child(
+        &mut self,
+        index: usize,
+        (element, name): (ElementId, NameId),
+        counterpart: ElementId,
+        (way, child): (&[Child], &Child),
+        rest: Option<Vec<Child>>,
+    ) {
+        let types = self.inner.components.element(element).zip(self.outer.components.element(counterpart));
+        let (Some((own, other)), Some(rest)) = (types, rest) else { return };
+        let types = (own.ty, other.ty);
+        let at = way.len();
+        let children: Vec<Child> = way.iter().cloned().chain([child.clone()]).chain(rest).collect();
+        self.add(Place {
+            inner: element,
+            name,
+            outer: counterpart,
+            types,
+            xsi_type: None,
+            around: Some((index, children, at)),
+        });
+    }
+
+    /// A child that only wildcards let in may be looked at more strictly on the other side.
+    fn wild(&mut self, index: usize, place: &Place, (way, child): (&[Child], &Child), rest: Option<Vec<Child>>) {
+        let Some(rest) = rest else { return };
+        let children: Vec<Child> = way.iter().cloned().chain([child.clone()]).chain(rest).collect();
+        let fragment = Fragment { content: Body::Children(children), ..self.fragment(place) };
+        let text = "what the wildcard lets in is looked at otherwise than before".to_owned();
+        self.claim(index, Kind::Structure, self.origins(place), text, "", fragment, false);
+    }
+
+    /// Elements that the other side declares and this one lets in by a wildcard, whatever they are like.
+    fn declared_strangers(
+        &mut self,
+        index: usize,
+        place: &Place,
+        (one, own): (&Model, &State),
+        (two, other): (&Model, &State),
+        way: &[Child],
+    ) {
+        let wildcards: Vec<u32> = one
+            .expected(own)
+            .into_iter()
+            .filter_map(|expected| match expected {
+                Expected::Any(index) => Some(index),
+                Expected::Element(_) => None,
+            })
+            .collect();
+        let lenient = wildcards
+            .iter()
+            .any(|index| one.wildcard(*index).is_some_and(|wildcard| wildcard.process != Process::Strict));
+        if !lenient {
+            return;
+        }
+        let expected = two.expected(other).into_iter().filter_map(|expected| match expected {
+            Expected::Element(name) => Some(name),
+            Expected::Any(_) => None,
+        });
+        // What a wildcard of the other side looks at is declared globally there.
+        let globals =
+            self.outer.components.elements.iter().filter(|element| element.global).map(|element| element.name);
+        let all: Vec<NameId> = expected.chain(globals.take(MAX_GLOBALS)).collect();
+        for name in all {
+            let names = &self.outer.components.names;
+            let (uri, local) = (names.uri(names.namespace_of(name)).to_owned(), names.local(name).to_owned());
+            let namespace = self.inner.components.names.namespace(&uri);
+            let known = namespace.and_then(|namespace| self.inner.components.names.find(namespace, &local));
+            let mut next = own.clone();
+            if !matches!(one.step(&mut next, known, namespace), Some(Matched::Any(_))) {
+                continue;
+            }
+            let Some(rest) = self.samples.way(one, &next) else { continue };
+            let markup = format!(
+                "<{local} xmlns=\"{}\"><other xmlns=\"urn:halvenmouth:other\"/></{local}>",
+                super::fragments::escaped(&uri)
+            );
+            let children: Vec<Child> = way.iter().cloned().chain([Child::Markup(markup)]).chain(rest).collect();
+            let fragment = Fragment { content: Body::Children(children), ..self.fragment(place) };
+            let text = format!(
+                "`{local}` {}",
+                self.said(
+                    "is declared here now, and was let in by a wildcard",
+                    "is let in by a wildcard now, and was declared here"
+                )
+            );
+            self.claim(index, Kind::Structure, self.origins(place), text, &format!("/{local}"), fragment, false);
+        }
+    }
+}

@@ -1,0 +1,310 @@
+//! Documents that prove something: as little as a schema accepts, around the element that matters.
+
+use super::values::{Picked, Typed};
+use crate::component::*;
+use crate::content::{Expected, Matched, Model, State};
+use crate::names::{NameId, XSI};
+use crate::schema::Schema;
+use std::collections::{HashMap, HashSet, VecDeque};
+use std::fmt::Write;
+
+/// How many states of a content model are looked at for a way to its end.
+const MAX_STATES: usize = 5_000;
+
+/// A child of an element.
+#[derive(Clone, Debug)]
+pub(super) enum Child {
+    /// An element by a declaration, under this name.
+    Element(ElementId, NameId),
+    /// Markup as it is.
+    Markup(String),
+}
+
+/// What an element has.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Fragment {
+    /// Attributes by namespace and local name, in the place of those that it would have; `None` takes one away.
+    pub(super) attributes: Vec<(String, String, Option<String>)>,
+    pub(super) content: Body,
+    /// The type that `xsi:type` names.
+    pub(super) xsi_type: Option<TypeId>,
+}
+
+#[derive(Clone, Debug, Default)]
+pub(super) enum Body {
+    /// As little as its type asks for.
+    #[default]
+    Least,
+    /// Text, before whatever its type asks for.
+    Text(String),
+    Children(Vec<Child>),
+    /// Children of which one is written already.
+    Around(Vec<Child>, usize, String),
+    /// None, and `xsi:nil`.
+    Nil,
+}
+
+/// The children that elements of each type need, as far as there is an end to it.
+pub(super) struct Samples<'s> {
+    pub(super) schema: &'s Schema,
+    least: HashMap<TypeId, Vec<Child>>,
+}
+
+impl<'s> Samples<'s> {
+    /// Finds for each type the children that it needs: those that need the fewest levels first.
+    pub(super) fn new(schema: &'s Schema) -> Self {
+        let mut samples = Samples { schema, least: HashMap::new() };
+        loop {
+            let mut fresh = Vec::new();
+            for index in 0..schema.components.types.len() as u32 {
+                let ty = TypeId(index);
+                let Some(model) = schema.model(ty).filter(|_| !samples.least.contains_key(&ty)) else { continue };
+                fresh.extend(samples.way(model, &model.start()).map(|children| (ty, children)));
+            }
+            if fresh.is_empty() {
+                return samples;
+            }
+            samples.least.extend(fresh);
+        }
+    }
+
+    fn components(&self) -> &'s crate::build::Components {
+        &self.schema.components
+    }
+
+    /// Whether an element can be written down to its end.
+    fn is_finite(&self, element: ElementId) -> bool {
+        let Some(element) = self.components().element(element) else { return false };
+        !element.is_abstract && self.concrete(element.ty).is_some()
+    }
+
+    /// The type that an element of a type has: itself, or one derived from it where it is abstract.
+    pub(super) fn concrete(&self, ty: TypeId) -> Option<TypeId> {
+        let components = self.components();
+        let done = |ty: TypeId| self.schema.model(ty).is_none() || self.least.contains_key(&ty);
+        match components.complex(ty) {
+            Some(complex) if complex.is_abstract => {
+                let all = (0..components.types.len() as u32).map(TypeId);
+                let mut derived = all.filter(|one| {
+                    *one != ty && components.complex(*one).is_some_and(|c| !c.is_abstract && c.name.is_some())
+                });
+                derived.find(|one| done(*one) && components.derived_ok(*one, ty, complex.block))
+            }
+            _ => done(ty).then_some(ty),
+        }
+    }
+
+    /// The shortest way from a state of a content model to where the content may end.
+    pub(super) fn way(&self, model: &Model, from: &State) -> Option<Vec<Child>> {
+        let mut seen: HashSet<String> = HashSet::from([format!("{from:?}")]);
+        let mut open: VecDeque<(State, Vec<Child>)> = VecDeque::from([(from.clone(), Vec::new())]);
+        while let Some((state, way)) = open.pop_front() {
+            if model.accepts(&state) {
+                return Some(way);
+            }
+            for (next, child) in self.steps(model, &state) {
+                if seen.len() < MAX_STATES && seen.insert(format!("{next:?}")) {
+                    let mut way = way.clone();
+                    way.push(child);
+                    open.push_back((next, way));
+                }
+            }
+        }
+        None
+    }
+
+    /// The children that can come next and can be written.
+    pub(super) fn steps(&self, model: &Model, state: &State) -> Vec<(State, Child)> {
+        let mut found = Vec::new();
+        for expected in model.expected(state) {
+            let mut next = state.clone();
+            match expected {
+                Expected::Element(name) => {
+                    let namespace = self.components().names.namespace_of(name);
+                    if let Some(Matched::Element(element)) = model.step(&mut next, Some(name), Some(namespace))
+                        && self.is_finite(element)
+                    {
+                        found.push((next, Child::Element(element, name)));
+                    }
+                }
+                Expected::Any(index) => {
+                    let Some(wildcard) = model.wildcard(index) else { continue };
+                    for (name, namespace, markup) in self.strangers(wildcard) {
+                        let mut next = state.clone();
+                        if model.step(&mut next, name, namespace).is_some() {
+                            found.push((next, Child::Markup(markup)));
+                        }
+                    }
+                }
+            }
+        }
+        found
+    }
+
+    /// Elements that a wildcard lets in: one that nobody declares, where that will do, and global ones.
+    pub(super) fn strangers(&self, wildcard: &Wildcard) -> Vec<(Option<NameId>, Option<u32>, String)> {
+        let components = self.components();
+        let mut found = Vec::new();
+        if wildcard.process != Process::Strict {
+            let uris = match &wildcard.namespaces {
+                Allowed::Any | Allowed::Not(_) => vec![(None, "urn:halvenmouth:other".to_owned())],
+                Allowed::These(these) => {
+                    these.iter().map(|id| (Some(*id), components.names.uri(*id).to_owned())).collect()
+                }
+            };
+            found.extend(uris.into_iter().map(|(id, uri)| (None, id, format!("<other xmlns=\"{}\"/>", escaped(&uri)))));
+        }
+        for element in components.elements.iter().filter(|element| element.global && !element.is_abstract).take(40) {
+            let namespace = components.names.namespace_of(element.name);
+            let Some(id) = components.global_element(element.name) else { continue };
+            if wildcard.namespaces.allows(Some(namespace)) && self.is_finite(id) {
+                found.extend(
+                    self.element(id, element.name, &Fragment::default())
+                        .map(|text| (Some(element.name), Some(namespace), text)),
+                );
+            }
+        }
+        found
+    }
+
+    /// An element as text; `None` when no value was found for something that it needs.
+    pub(super) fn element(&self, id: ElementId, name: NameId, fragment: &Fragment) -> Option<String> {
+        let components = self.components();
+        let element = components.element(id)?;
+        let ty = match fragment.xsi_type {
+            Some(ty) => ty,
+            None => self.concrete(element.ty)?,
+        };
+        let (uri, local) = (components.names.uri(components.names.namespace_of(name)), components.names.local(name));
+        let mut out = format!("<{local} xmlns=\"{}\"", escaped(uri));
+        if ty != element.ty {
+            let name = match components.ty(ty)? {
+                Type::Simple(simple) => simple.name?,
+                Type::Complex(complex) => complex.name?,
+            };
+            let uri = components.names.uri(components.names.namespace_of(name));
+            let _ = write!(
+                out,
+                " xmlns:i=\"{XSI}\" xmlns:t=\"{}\" i:type=\"t:{}\"",
+                escaped(uri),
+                components.names.local(name)
+            );
+        }
+        if matches!(fragment.content, Body::Nil) {
+            let _ = write!(out, " xmlns:n=\"{XSI}\" n:nil=\"true\"");
+        }
+        self.attributes(ty, fragment, &mut out)?;
+        let content = self.content(element, ty, &fragment.content)?;
+        match content.is_empty() {
+            true => out.push_str("/>"),
+            false => {
+                let _ = write!(out, ">{content}</{local}>");
+            }
+        }
+        Some(out)
+    }
+
+    fn attributes(&self, ty: TypeId, fragment: &Fragment, out: &mut String) -> Option<()> {
+        let components = self.components();
+        let mut all: Vec<(String, String, String)> = Vec::new();
+        let given = |uri: &str, local: &str| fragment.attributes.iter().any(|(u, l, _)| u == uri && l == local);
+        for one in components.complex(ty).map(|complex| &*complex.attributes).unwrap_or_default() {
+            let (uri, local) =
+                (components.names.uri(components.names.namespace_of(one.name)), components.names.local(one.name));
+            if !one.required || given(uri, local) {
+                continue;
+            }
+            all.push((uri.to_owned(), local.to_owned(), self.attribute_value(one)?));
+        }
+        all.extend(
+            fragment
+                .attributes
+                .iter()
+                .filter_map(|(uri, local, value)| Some((uri.clone(), local.clone(), value.clone()?))),
+        );
+        for (index, (uri, local, value)) in all.iter().enumerate() {
+            let _ = match uri.as_str() {
+                "" => write!(out, " {local}=\"{}\"", escaped(value)),
+                uri => write!(out, " xmlns:a{index}=\"{}\" a{index}:{local}=\"{}\"", escaped(uri), escaped(value)),
+            };
+        }
+        Some(())
+    }
+
+    /// A value for an attribute: the fixed one, if there is one.
+    pub(super) fn attribute_value(&self, one: &AttributeUse) -> Option<String> {
+        let declared = self.components().attribute(one.attribute)?;
+        let fixed = one.value.as_ref().or(declared.value.as_ref()).filter(|value| value.fixed);
+        match fixed {
+            Some(fixed) => Some(fixed.text.to_string()),
+            None => self.value(declared.ty),
+        }
+    }
+
+    /// A value of a simple type.
+    pub(super) fn value(&self, ty: TypeId) -> Option<String> {
+        match (Typed { schema: self.schema, ty }).any() {
+            Picked::Value(text) => Some(text),
+            _ => None,
+        }
+    }
+
+    fn content(&self, element: &Element, ty: TypeId, body: &Body) -> Option<String> {
+        let least = |samples: &Self| -> Option<String> {
+            if let Some(text) = samples.components().text_type(ty) {
+                let fixed = element.value.as_ref().filter(|value| value.fixed);
+                return match fixed {
+                    Some(fixed) => Some(escaped(&fixed.text)),
+                    None => samples.value(text).map(|text| escaped(&text)),
+                };
+            }
+            match samples.schema.model(ty) {
+                Some(_) => samples.children(samples.least.get(&ty)?),
+                None => Some(String::new()),
+            }
+        };
+        match body {
+            Body::Nil => Some(String::new()),
+            Body::Least => least(self),
+            Body::Text(text) if self.components().text_type(ty).is_some() => Some(escaped(text)),
+            Body::Text(text) => Some(format!("{}{}", escaped(text), least(self)?)),
+            Body::Children(children) => self.children(children),
+            Body::Around(children, at, markup) => {
+                let mut all = children.clone();
+                if let Some(child) = all.get_mut(*at) {
+                    *child = Child::Markup(markup.clone());
+                }
+                self.children(&all)
+            }
+        }
+    }
+
+    fn children(&self, children: &[Child]) -> Option<String> {
+        let mut out = String::new();
+        for child in children {
+            match child {
+                Child::Markup(markup) => out.push_str(markup),
+                Child::Element(element, name) => out.push_str(&self.element(*element, *name, &Fragment::default())?),
+            }
+        }
+        Some(out)
+    }
+}
+
+/// Text as XML spells it, in content and in attributes.
+pub(super) fn escaped(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            '&' => out.push_str("&amp;"),
+            '<' => out.push_str("&lt;"),
+            '>' => out.push_str("&gt;"),
+            '"' => out.push_str("&quot;"),
+            '\t' | '\n' | '\r' => {
+                let _ = write!(out, "&#{};", u32::from(c));
+            }
+            c => out.push(c),
+        }
+    }
+    out
+}
