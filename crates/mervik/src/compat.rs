@@ -11,6 +11,7 @@ use crate::report::excerpt;
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
+use crate::xsd_files;
 use mervik_proto::View;
 use mervik_versions::{Break, Comparison, Promise, Role};
 
@@ -118,13 +119,13 @@ fn compare(
     paint: Paint,
 ) -> Result<Compared, Trouble> {
     let name = pair.name.clone();
-    let protos = [&pair.old, &pair.new].map(|named| proto_files::is_proto(named, project));
-    if protos == [true, true] {
-        return compare_protos(pair, promise, call, project, paint);
-    }
-    if protos != [false, false] {
-        let message = format!("`{}` and `{}` are of different languages", pair.old, pair.new);
-        return Err(Trouble::new(message));
+    match [&pair.old, &pair.new].map(|named| Language::of(named, project)) {
+        [Language::Proto, Language::Proto] => return compare_protos(pair, promise, call, project, paint),
+        [Language::Xsd, Language::Xsd] => return compare_xsds(pair, promise, call, project, paint),
+        [one, other] if one != other => {
+            return Err(Trouble::new(format!("`{}` and `{}` are of different languages", pair.old, pair.new)));
+        }
+        _ => {}
     }
     let load = |named: &str| schema_files::load(named, &call.language, project, |options| options, paint);
     let (old, new) = (load(&pair.old)?, load(&pair.new)?);
@@ -132,6 +133,48 @@ fn compare(
         Role::Old => mervik_json_schema::compare(&old, &new, role),
         Role::New => mervik_json_schema::compare(&new, &old, role),
     }))
+}
+
+/// The language of a schema.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Language {
+    Json,
+    Xsd,
+    Proto,
+}
+
+impl Language {
+    fn of(named: &str, project: Option<&Project>) -> Language {
+        match (proto_files::is_proto(named, project), xsd_files::is_xsd(named, project)) {
+            (true, _) => Language::Proto,
+            (false, true) => Language::Xsd,
+            (false, false) => Language::Json,
+        }
+    }
+}
+
+fn compare_xsds(
+    pair: &versions::Pair,
+    promise: Promise,
+    call: &CompatCall,
+    project: Option<&Project>,
+    paint: Paint,
+) -> Result<Compared, Trouble> {
+    let load = |named: &str| xsd_files::load(named, &call.language, project, paint);
+    let (old, new) = (load(&pair.old)?, load(&pair.new)?);
+    let root = call.root.as_deref();
+    if let Some(root) = root.filter(|root| !old.roots().iter().any(|known| is_called(known, root))) {
+        return Err(Trouble::new(format!("`{}` has no global element `{root}`", pair.old)));
+    }
+    Ok(Compared::new(pair.name.clone(), promise, |role| match role {
+        Role::Old => mervik_xsd::compare(&old, &new, role, root),
+        Role::New => mervik_xsd::compare(&new, &old, role, root),
+    }))
+}
+
+/// Whether `{namespace}local` is meant by a name, which may be the local one alone.
+fn is_called(known: &str, name: &str) -> bool {
+    known == name || known.rsplit_once('}').is_some_and(|(_, local)| local == name)
 }
 
 fn compare_protos(

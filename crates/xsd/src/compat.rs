@@ -17,7 +17,7 @@ use fragments::{Body, Child, Fragment, Samples};
 use mervik_document::finding::SchemaPlace;
 use mervik_versions::{Break, Comparison, Kind, Role, Spot};
 use std::collections::{HashMap, HashSet, VecDeque};
-use values::{Picked, Typed};
+use values::{Difference, Picked, Typed};
 
 /// How many pairs of elements are compared.
 const MAX_PAIRS: usize = 20_000;
@@ -116,7 +116,9 @@ impl<'s> Compare<'s> {
                     self.add(Place { inner: id, name: element.name, outer, types, xsi_type: None, around: None });
                 }
                 None => {
-                    let Some(witness) = self.samples.element(id, element.name, &Fragment::default()) else { continue };
+                    let Some(witness) = self.samples.element(id, element.name, &Fragment::default(), "") else {
+                        continue;
+                    };
                     let (accepted, refusal) = self.run(&witness);
                     if !accepted || refusal.is_empty() {
                         continue;
@@ -279,10 +281,11 @@ impl<'s> Compare<'s> {
             }
             Picked::Value(value) => {
                 let names = (self.inner.components.type_name(own), self.outer.components.type_name(other));
-                let (kind, message) = match one.difference(two, &value) {
-                    Some((facet, before, after)) => {
-                        let kind = facet_kind(facet);
-                        (kind, facet_words(self.role, facet, &before, &after))
+                let difference = one.difference(two, &value);
+                let facets = difference.as_ref().map_or((None, None), |difference| difference.origins);
+                let (kind, message) = match difference {
+                    Some(Difference { facet, words, .. }) => {
+                        (facet_kind(facet), facet_words(self.role, facet, &words.0, &words.1))
                     }
                     None => (
                         Kind::Type,
@@ -292,7 +295,10 @@ impl<'s> Compare<'s> {
                 let origin =
                     |schema: &Schema, ty: TypeId| schema.components.simple(ty).and_then(|simple| simple.origin);
                 let elements = self.origins(place);
-                let origins = (origin(self.inner, own).or(elements.0), origin(self.outer, other).or(elements.1));
+                let origins = (
+                    facets.0.or(origin(self.inner, own)).or(elements.0),
+                    facets.1.or(origin(self.outer, other)).or(elements.1),
+                );
                 let mut fragment = fragment(value);
                 fragment.xsi_type = place.xsi_type;
                 self.claim(index, kind, origins, message, at, fragment, true);
@@ -542,15 +548,17 @@ impl<'s> Compare<'s> {
     /// The document with a fragment in a place.
     fn document(&self, place: usize, fragment: &Fragment) -> Option<String> {
         let mut current = self.places.get(place)?;
-        let mut markup = self.samples.element(current.inner, current.name, fragment)?;
-        while let Some((around, children, at)) = &current.around {
-            current = self.places.get(*around)?;
+        let around = |place: &Place| -> &str {
+            let around = place.around.as_ref().and_then(|(around, ..)| self.places.get(*around));
+            let names = &self.inner.components.names;
+            around.map_or("", |around| names.uri(names.namespace_of(around.name)))
+        };
+        let mut markup = self.samples.element(current.inner, current.name, fragment, around(current))?;
+        while let Some((outside, children, at)) = &current.around {
+            current = self.places.get(*outside)?;
             let body = Body::Around(children.clone(), *at, markup);
-            markup = self.samples.element(
-                current.inner,
-                current.name,
-                &Fragment { content: body, ..self.fragment(current) },
-            )?;
+            let fragment = Fragment { content: body, ..self.fragment(current) };
+            markup = self.samples.element(current.inner, current.name, &fragment, around(current))?;
         }
         Some(markup)
     }
@@ -573,31 +581,54 @@ impl<'s> Compare<'s> {
         format!("/{}", steps.join("/"))
     }
 
+    /// Tells the claims that prove true: first those that are known to be causes, then those whose witness is refused for
+    /// something that has not been told yet.
     fn prove(&mut self, comparison: &mut Comparison) {
-        let mut told: HashMap<(Option<Origin>, Option<Origin>, String), ()> = HashMap::new();
-        for claim in std::mem::take(&mut self.claims) {
+        let mut told: HashSet<(Option<Origin>, Option<Origin>, String)> = HashSet::new();
+        let mut explained: HashSet<String> = HashSet::new();
+        let mut usual = HashMap::new();
+        let (certain, likely): (Vec<Claim>, Vec<Claim>) =
+            std::mem::take(&mut self.claims).into_iter().partition(|claim| claim.certain);
+        for claim in certain.into_iter().chain(likely) {
             let key = (claim.inner, claim.outer, claim.message.clone());
-            if told.contains_key(&key) {
+            if told.contains(&key) {
                 continue;
             }
             let at = format!("{}{}", self.path(claim.place), claim.at);
-            let proved = self.document(claim.place, &claim.fragment).and_then(|witness| {
-                let (accepted, refusal) = self.run(&witness);
-                (accepted && !refusal.is_empty()).then_some((witness, refusal))
-            });
-            match proved {
-                Some((witness, refusal)) => {
-                    told.insert(key, ());
-                    let spots = (self.spot(self.inner, claim.inner), self.spot(self.outer, claim.outer));
-                    comparison.breaks.push(self.broken(claim.kind, spots, at, claim.message, witness, refusal));
-                }
-                None if claim.certain => {
+            let found = self.document(claim.place, &claim.fragment).map(|witness| (self.run(&witness), witness));
+            let proved = found.filter(|((accepted, refusal), _)| *accepted && !refusal.is_empty());
+            let Some(((_, mut refusal), witness)) = proved else {
+                if claim.certain {
                     self.undecided.push(format!("`{at}`: {}, but no document was found that proves it", claim.message));
                 }
-                None => {}
+                continue;
+            };
+            if !claim.certain {
+                refusal.retain(|found| !explained.contains(&said(found)));
+                if refusal.is_empty() {
+                    continue;
+                }
             }
+            // What is refused of the place as it is has another cause, if there is one at all.
+            let usual = self.usual(claim.place, &mut usual);
+            if refusal.iter().any(|found| !usual.contains(&said(found))) {
+                refusal.retain(|found| !usual.contains(&said(found)));
+            }
+            told.insert(key);
+            explained.extend(refusal.iter().map(said));
+            let spots = (self.spot(self.inner, claim.inner), self.spot(self.outer, claim.outer));
+            comparison.breaks.push(self.broken(claim.kind, spots, at, claim.message, witness, refusal));
         }
         comparison.undecided.append(&mut self.undecided);
+    }
+
+    /// What is refused of a place with nothing out of the way in it.
+    fn usual<'u>(&self, place: usize, known: &'u mut HashMap<usize, HashSet<String>>) -> &'u HashSet<String> {
+        known.entry(place).or_insert_with(|| {
+            let fragment = self.places.get(place).map(|place| self.fragment(place)).unwrap_or_default();
+            let found = self.document(place, &fragment).map(|document| self.run(&document).1);
+            found.unwrap_or_default().iter().map(said).collect()
+        })
     }
 
     fn broken(
@@ -645,6 +676,13 @@ impl<'s> Compare<'s> {
             Role::New => more,
         }
     }
+}
+
+/// What a finding says, wherever in the document.
+fn said(found: &Found) -> String {
+    let Found { finding, .. } = found;
+    let place = finding.schema.as_ref().map_or("", |place| &place.at);
+    format!("{} {place} {}", finding.rule, finding.message)
 }
 
 fn facet_kind(facet: crate::datatype::Facet) -> Kind {

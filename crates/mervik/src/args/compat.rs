@@ -21,7 +21,8 @@ pub(crate) struct CompatCall {
     #[arg(long, value_name = "REPORT", default_value = "text")]
     pub(crate) report: CompatReportName,
 
-    /// The message of a `.proto` that is compared, with all within it (`package.Message`); when absent, all messages are
+    /// What is compared, with all within it: a message of a `.proto` (`package.Message`), a global element of an XML Schema
+    /// (`{namespace}local`, or `local`); all of them when absent
     #[arg(long = "type", value_name = "NAME")]
     pub(crate) root: Option<String>,
 

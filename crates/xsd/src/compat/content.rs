@@ -103,8 +103,9 @@ impl Compare<'_> {
             if one.accepts(&own) && !two.accepts(&other) {
                 let text = self.missing(two, &other);
                 if told.len() < MAX_TOLD && told.insert(text.clone()) {
+                    let origins = self.awaited(place, one, two, &other);
                     let fragment = Fragment { content: Body::Children(way.clone()), ..self.fragment(place) };
-                    self.claim(index, Kind::Required, self.origins(place), text, "", fragment, true);
+                    self.claim(index, Kind::Required, origins, text, "", fragment, true);
                 }
             }
             for (next, child) in self.samples.steps(one, &own) {
@@ -112,20 +113,31 @@ impl Compare<'_> {
                 let name = self.child_name(&child);
                 let rest = self.samples.way(one, &next);
                 let Some((after, matched)) = taken.zip(matched) else {
-                    let text = format!("`{name}` {}", self.said("may not stand here any more", "may stand here now"));
+                    let before = self.before(two, &other, &child);
+                    let (kind, text, at, origins) = match &before {
+                        // It is refused because another one should have come.
+                        Some(state) => {
+                            let text = self.missing(two, state);
+                            (Kind::Required, text, String::new(), self.awaited(place, one, two, state))
+                        }
+                        None => {
+                            let text =
+                                format!("`{name}` {}", self.said("may not stand here any more", "may stand here now"));
+                            let own = match &child {
+                                Child::Element(element, _) => {
+                                    self.inner.components.element(*element).and_then(|one| one.origin)
+                                }
+                                Child::Markup(_) => None,
+                            };
+                            let origins = self.origins(place);
+                            (Kind::Structure, text, format!("/{name}"), (own.or(origins.0), origins.1))
+                        }
+                    };
                     if told.len() < MAX_TOLD && told.insert(text.clone()) {
                         let Some(rest) = rest else { continue };
                         let children: Vec<Child> = way.iter().cloned().chain([child]).chain(rest).collect();
                         let fragment = Fragment { content: Body::Children(children), ..self.fragment(place) };
-                        self.claim(
-                            index,
-                            Kind::Structure,
-                            self.origins(place),
-                            text,
-                            &format!("/{name}"),
-                            fragment,
-                            true,
-                        );
+                        self.claim(index, kind, origins, text, &at, fragment, true);
                     }
                     continue;
                 };
@@ -144,7 +156,9 @@ impl Compare<'_> {
                         None => self.wild(index, place, (&way, &child), rest.clone()),
                     }
                 }
-                if let Child::Markup(_) = &child {
+                if let Child::Markup(_) = &child
+                    && !self.is_global(&child)
+                {
                     self.wild(index, place, (&way, &child), rest.clone());
                 }
                 if seen.insert(format!("{next:?} {after:?}")) {
@@ -160,6 +174,44 @@ impl Compare<'_> {
             }
             self.declared_strangers(index, place, (one, &own), (two, &other), &way);
         }
+    }
+
+    /// Whether elements of this name are declared globally on both sides, and so compared by themselves.
+    fn is_global(&self, child: &Child) -> bool {
+        let Child::Markup(markup) = child else { return false };
+        let uri = markup.split_once("xmlns=\"").and_then(|(_, rest)| rest.split_once('"')).map_or("", |(uri, _)| uri);
+        let local = self.child_name(child);
+        [self.inner, self.outer].iter().all(|schema| {
+            let names = &schema.components.names;
+            let name = names.namespace(uri).and_then(|namespace| names.find(namespace, &local));
+            name.is_some_and(|name| schema.components.global_element(name).is_some())
+        })
+    }
+
+    /// The state in which the other model waits for one element that would let this child come; `None` when there is no such.
+    fn before(&self, model: &Model, state: &State, child: &Child) -> Option<State> {
+        let waits = model.expected(state).into_iter().any(|expected| {
+            let Expected::Element(name) = expected else { return false };
+            let mut next = state.clone();
+            let namespace = self.outer.components.names.namespace_of(name);
+            model.step(&mut next, Some(name), Some(namespace)).is_some() && self.take(model, &next, child).0.is_some()
+        });
+        waits.then(|| state.clone())
+    }
+
+    /// The declarations of what the other model waits for, where that is one element; else of the types.
+    fn awaited(&self, place: &Place, one: &Model, two: &Model, state: &State) -> (Option<Origin>, Option<Origin>) {
+        let origins = self.origins(place);
+        let [Expected::Element(name)] = *two.expected(state) else { return origins };
+        let other = two.declaration(name).and_then(|element| self.outer.components.element(element)?.origin);
+        let names = &self.outer.components.names;
+        let uri = names.uri(names.namespace_of(name));
+        let inner = &self.inner.components.names;
+        let own = inner.namespace(uri).and_then(|namespace| inner.find(namespace, names.local(name)));
+        let own = own
+            .and_then(|name| one.declaration(name))
+            .and_then(|element| self.inner.components.element(element)?.origin);
+        (own.or(origins.0), other.or(origins.1))
     }
 
     /// Takes a child of the accepting side in the other model.

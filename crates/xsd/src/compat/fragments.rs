@@ -159,7 +159,7 @@ impl<'s> Samples<'s> {
             let Some(id) = components.global_element(element.name) else { continue };
             if wildcard.namespaces.allows(Some(namespace)) && self.is_finite(id) {
                 found.extend(
-                    self.element(id, element.name, &Fragment::default())
+                    self.element(id, element.name, &Fragment::default(), "-")
                         .map(|text| (Some(element.name), Some(namespace), text)),
                 );
             }
@@ -167,8 +167,8 @@ impl<'s> Samples<'s> {
         found
     }
 
-    /// An element as text; `None` when no value was found for something that it needs.
-    pub(super) fn element(&self, id: ElementId, name: NameId, fragment: &Fragment) -> Option<String> {
+    /// An element as text, where the default namespace is `around`; `None` when no value was found for something that it needs.
+    pub(super) fn element(&self, id: ElementId, name: NameId, fragment: &Fragment, around: &str) -> Option<String> {
         let components = self.components();
         let element = components.element(id)?;
         let ty = match fragment.xsi_type {
@@ -176,7 +176,10 @@ impl<'s> Samples<'s> {
             None => self.concrete(element.ty)?,
         };
         let (uri, local) = (components.names.uri(components.names.namespace_of(name)), components.names.local(name));
-        let mut out = format!("<{local} xmlns=\"{}\"", escaped(uri));
+        let mut out = format!("<{local}");
+        if uri != around {
+            let _ = write!(out, " xmlns=\"{}\"", escaped(uri));
+        }
         if ty != element.ty {
             let name = match components.ty(ty)? {
                 Type::Simple(simple) => simple.name?,
@@ -194,7 +197,7 @@ impl<'s> Samples<'s> {
             let _ = write!(out, " xmlns:n=\"{XSI}\" n:nil=\"true\"");
         }
         self.attributes(ty, fragment, &mut out)?;
-        let content = self.content(element, ty, &fragment.content)?;
+        let content = self.content(element, ty, &fragment.content, uri)?;
         match content.is_empty() {
             true => out.push_str("/>"),
             false => {
@@ -249,7 +252,7 @@ impl<'s> Samples<'s> {
         }
     }
 
-    fn content(&self, element: &Element, ty: TypeId, body: &Body) -> Option<String> {
+    fn content(&self, element: &Element, ty: TypeId, body: &Body, around: &str) -> Option<String> {
         let least = |samples: &Self| -> Option<String> {
             if let Some(text) = samples.components().text_type(ty) {
                 let fixed = element.value.as_ref().filter(|value| value.fixed);
@@ -259,7 +262,7 @@ impl<'s> Samples<'s> {
                 };
             }
             match samples.schema.model(ty) {
-                Some(_) => samples.children(samples.least.get(&ty)?),
+                Some(_) => samples.children(samples.least.get(&ty)?, around),
                 None => Some(String::new()),
             }
         };
@@ -268,23 +271,25 @@ impl<'s> Samples<'s> {
             Body::Least => least(self),
             Body::Text(text) if self.components().text_type(ty).is_some() => Some(escaped(text)),
             Body::Text(text) => Some(format!("{}{}", escaped(text), least(self)?)),
-            Body::Children(children) => self.children(children),
+            Body::Children(children) => self.children(children, around),
             Body::Around(children, at, markup) => {
                 let mut all = children.clone();
                 if let Some(child) = all.get_mut(*at) {
                     *child = Child::Markup(markup.clone());
                 }
-                self.children(&all)
+                self.children(&all, around)
             }
         }
     }
 
-    fn children(&self, children: &[Child]) -> Option<String> {
+    fn children(&self, children: &[Child], around: &str) -> Option<String> {
         let mut out = String::new();
         for child in children {
             match child {
                 Child::Markup(markup) => out.push_str(markup),
-                Child::Element(element, name) => out.push_str(&self.element(*element, *name, &Fragment::default())?),
+                Child::Element(element, name) => {
+                    out.push_str(&self.element(*element, *name, &Fragment::default(), around)?)
+                }
             }
         }
         Some(out)

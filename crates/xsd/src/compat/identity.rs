@@ -100,7 +100,7 @@ impl Compare<'_> {
                 fragment.attributes.push((uri.to_owned(), local.to_owned(), value));
             }
         }
-        self.samples.element(*element, *name, &fragment).map(Child::Markup)
+        self.samples.element(*element, *name, &fragment, "-").map(Child::Markup)
     }
 
     /// Content of an element in which the path leads to so many elements that are alike.
@@ -140,7 +140,8 @@ impl Compare<'_> {
                 let within = Place { inner: element, name, types: (ty, place.types.1), ..place.clone() };
                 let deeper = Path { anywhere: false, steps: rest.to_vec(), attribute: None };
                 let body = self.repeated(&within, &deeper, count, attributes)?;
-                let markup = self.samples.element(element, name, &Fragment { content: body, ..Fragment::default() })?;
+                let markup =
+                    self.samples.element(element, name, &Fragment { content: body, ..Fragment::default() }, "-")?;
                 return Some(Body::Around(way, at, markup));
             }
             for (next, child) in self.samples.steps(model, &state) {

@@ -343,7 +343,7 @@ impl<'s> Typed<'s> {
     }
 
     /// What both types differ in, for people: the facet of this type, and of the other one.
-    pub(super) fn difference(self, other: Typed<'_>, text: &str) -> Option<(Facet, String, String)> {
+    pub(super) fn difference(self, other: Typed<'_>, text: &str) -> Option<Difference> {
         let (one, two) = (self.simple()?, other.simple()?);
         let miss = other.schema.components.reader().read(other.ty, text, &Nowhere).err()?;
         let facet = match miss.what {
@@ -363,8 +363,19 @@ impl<'s> Typed<'s> {
             Facet::Enumeration => facets.enumeration.as_ref().map(|listed| format!("{} values", listed.texts.len())),
             facet => facets.bound(facet).map(|bound| bound.text.to_string()),
         };
-        Some((facet, shown(&one.facets).unwrap_or_default(), shown(&two.facets).unwrap_or_default()))
+        Some(Difference {
+            facet,
+            words: (shown(&one.facets).unwrap_or_default(), shown(&two.facets).unwrap_or_default()),
+            origins: (one.facets.origin(facet), two.facets.origin(facet)),
+        })
     }
+}
+
+/// A facet in which two types differ: what each says, and where.
+pub(super) struct Difference {
+    pub(super) facet: Facet,
+    pub(super) words: (String, String),
+    pub(super) origins: (Option<Origin>, Option<Origin>),
 }
 
 /// Values near a limit: the next numbers, or the same moment a year away.
