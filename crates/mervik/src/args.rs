@@ -1,6 +1,7 @@
 //! The arguments of every command: one record each, from which help, completions and man pages are made.
 
 mod compat;
+mod release;
 mod rescue;
 
 use crate::status::Trouble;
@@ -10,7 +11,8 @@ use clap_complete::Shell;
 use serde::Deserialize;
 use std::path::PathBuf;
 
-pub(crate) use compat::{CompatCall, CompatReportName, PromiseName, ViewName};
+pub(crate) use compat::{CompatCall, CompatReportName, LedgerReportName, PromiseName, ViewName};
+pub(crate) use release::{LedgerCall, OverName, ReleaseCall};
 pub(crate) use rescue::{PromptCall, RescueCall, StandInCall};
 
 /// Maintains schemas, checks data against them, and keeps their promises.
@@ -85,6 +87,18 @@ pub(crate) enum Command {
     /// they are written. What breaks the promise is told with a document that proves it, which has been run through both
     /// versions. The status is 0 when the promise is kept, 1 when it is broken, 3 when that could not be found out.
     Compat(CompatCall),
+
+    /// Records a version in the ledger when it keeps its promise
+    ///
+    /// Vets the schema, runs its cases, and compares it with the releases that it promises something to. When all of that holds, its
+    /// files are recorded under the version that is named, or under the one that semantic versioning asks for. A release is never
+    /// rewritten. The status is 1 when nothing is released because something does not hold.
+    Release(ReleaseCall),
+
+    /// Lists the releases in the ledger, and verifies them
+    ///
+    /// The status is 1 when a release is not what was recorded.
+    Ledger(LedgerCall),
 
     /// Writes the instructions for a model that is to answer with a document of a schema
     ///

@@ -11,7 +11,7 @@ use std::io::Write as _;
 const GROUPS: &[(&str, &[&str])] = &[
     ("write", &["infer", "vet", "trial", "fit", "rules-proto"]),
     ("check", &["check", "coerce", "rescue", "prompt"]),
-    ("evolve", &["compat"]),
+    ("evolve", &["compat", "release", "ledger"]),
     ("learn", &["explain", "demo", "completions", "man", "help"]),
 ];
 

@@ -11,16 +11,19 @@ mod fit;
 mod help;
 mod infer;
 mod input;
+mod ledger;
 mod progress;
 mod project;
 mod prompt;
 mod proto_files;
 mod proto_input;
 mod records;
+mod release;
 mod report;
 mod rescue;
 mod rules_proto;
 mod schema_files;
+mod sources;
 mod status;
 mod style;
 mod trial;
@@ -69,6 +72,8 @@ fn run(arguments: Arguments) -> Result<Status, Trouble> {
         Command::Trial(call) => trial::run(&call, color),
         Command::Vet(call) => vet::run(&call, color),
         Command::Compat(call) => compat::run(&call, color),
+        Command::Release(call) => release::run(&call, color),
+        Command::Ledger(call) => ledger::run(&call, color),
         Command::Rescue(call) => rescue::run(&call, color),
         Command::Prompt(call) => prompt::run(&call, color),
         Command::RulesProto { output } => rules_proto::run(output.as_deref()),

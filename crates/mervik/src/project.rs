@@ -28,6 +28,8 @@ pub(crate) struct Project {
     folder: PathBuf,
     /// The rules of `vet` that are not to be told: `silence` in the table `vet`.
     pub(crate) silence: Vec<String>,
+    /// The folder of released versions, where it is not the usual one.
+    ledger: Option<PathBuf>,
     /// The schemas, in the order of their names.
     schemas: BTreeMap<String, Entry>,
 }
@@ -45,6 +47,11 @@ pub(crate) struct Entry {
     pub(crate) documents: Vec<String>,
     /// The folder of its cases.
     pub(crate) cases: Option<PathBuf>,
+    /// What its versions promise, and to which earlier ones.
+    pub(crate) promise: Option<String>,
+    pub(crate) over: Option<String>,
+    /// Breaks of the promise that are known and wanted.
+    pub(crate) accepted: Vec<Accepted>,
     /// The message or the global element that documents are.
     pub(crate) r#type: Option<String>,
     /// Files of field rules, and folders of imports, for a `.proto`.
@@ -56,9 +63,22 @@ pub(crate) struct Entry {
     not_in_list: BTreeMap<String, PathBuf>,
 }
 
+/// A break of a promise that is known and wanted.
+#[derive(Clone, Debug, Deserialize, PartialEq, Eq)]
+pub(crate) struct Accepted {
+    /// What changed, in the word of reports.
+    pub(crate) kind: String,
+    /// Where in documents.
+    pub(crate) at: String,
+    pub(crate) reason: String,
+    /// The last day on which it is accepted.
+    pub(crate) until: String,
+}
+
 #[derive(Default, Deserialize)]
 #[serde(default)]
 struct Parsed {
+    ledger: Option<PathBuf>,
     vet: Vet,
     schemas: BTreeMap<String, Entry>,
 }
@@ -99,6 +119,18 @@ impl Project {
     /// The names of the schemas.
     pub(crate) fn names(&self) -> impl Iterator<Item = &str> {
         self.schemas.keys().map(String::as_str)
+    }
+
+    /// The folder of released versions.
+    pub(crate) fn ledger(&self) -> PathBuf {
+        self.path(self.ledger.as_deref().unwrap_or(Path::new("ledger")))
+    }
+
+    /// The name and the entry of the schema that a name or a path means.
+    pub(crate) fn entry_of(&self, named: &str) -> Option<(&str, &Entry)> {
+        let same = |entry: &Entry| self.path(Path::new(split(&entry.path).0)) == Path::new(split(named).0);
+        let mut all = self.schemas.iter();
+        all.find(|(name, entry)| *name == named || same(entry)).map(|(name, entry)| (name.as_str(), entry))
     }
 
     /// What is said about the schema of this name.
@@ -203,7 +235,7 @@ fn parse(text: &str, there: &dyn Fn(&str) -> bool) -> Result<Project, Vec<Wrong>
             return Err(findings.into_iter().map(from_finding).collect());
         }
     }
-    let Parsed { vet, schemas } = serde_json::from_str(&json).map_err(|error| nowhere(error.to_string()))?;
+    let Parsed { ledger, vet, schemas } = serde_json::from_str(&json).map_err(|error| nowhere(error.to_string()))?;
     // Where a value stands in the file.
     let place_at = |tokens: &[&str]| {
         let tokens: Vec<String> = tokens.iter().map(|token| (*token).to_owned()).collect();
@@ -233,7 +265,7 @@ fn parse(text: &str, there: &dyn Fn(&str) -> bool) -> Result<Project, Vec<Wrong>
         }
     }
     match wrong.is_empty() {
-        true => Ok(Project { folder: PathBuf::new(), silence: vet.silence, schemas }),
+        true => Ok(Project { folder: PathBuf::new(), silence: vet.silence, ledger, schemas }),
         false => {
             wrong.sort_by_key(|wrong| wrong.place);
             Err(wrong)

@@ -99,6 +99,23 @@ fn trials(call: &TrialCall) -> Result<Vec<(String, PathBuf)>, Trouble> {
     Ok(named.into_iter().map(|named| (named.to_owned(), folder(named))).collect())
 }
 
+/// Whether a schema has cases.
+///
+/// # Errors
+///
+/// Cases that cannot be read.
+pub(crate) fn has_cases(named: &str) -> Result<bool, Trouble> {
+    let project = Project::around()?;
+    let Some((project, entry)) = project.as_ref().and_then(|project| Some((project, project.schema(named)?))) else {
+        return Ok(false);
+    };
+    let folder = match &entry.cases {
+        Some(cases) => project.path(cases),
+        None => beside(&project.path(&schema_files::split_fragment(&entry.path).0)),
+    };
+    Ok(Cases::find(&folder)?.is_some())
+}
+
 /// The folder of a schema, in which its cases stand when nothing else is said.
 fn beside(schema: &Path) -> PathBuf {
     schema.parent().unwrap_or(Path::new("")).to_owned()

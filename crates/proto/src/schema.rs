@@ -416,6 +416,12 @@ impl Schema {
         first.filter(|_| outermost.next().is_none()).copied()
     }
 
+    /// The names of the files that it was compiled from, and of files with rules beside it.
+    pub fn sources(&self) -> impl Iterator<Item = &str> {
+        let names: std::collections::BTreeSet<&str> = self.places.iter().map(|place| &*place.source).collect();
+        names.into_iter()
+    }
+
     /// The methods of all services of the file, in its order.
     pub fn methods(&self) -> &[Method] {
         &self.methods

@@ -62,6 +62,25 @@ impl FromStr for Promise {
     }
 }
 
+impl Scope {
+    /// The word for it: `latest` or `all`.
+    pub fn word(self) -> &'static str {
+        match self {
+            Scope::Latest => "latest",
+            Scope::All => "all",
+        }
+    }
+}
+
+impl FromStr for Scope {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let found = [Scope::Latest, Scope::All].into_iter().find(|scope| scope.word() == text);
+        found.ok_or_else(|| format!("`{text}` is neither `latest` nor `all`"))
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -99,6 +99,11 @@ impl Schema {
         globals.map(|element| names.expanded(element.name)).collect()
     }
 
+    /// The names of the documents that it was compiled from, the one that was named first.
+    pub fn sources(&self) -> impl Iterator<Item = &str> {
+        self.documents.iter().map(|document| &*document.name)
+    }
+
     /// The place of a component, as findings name it.
     pub(crate) fn place(&self, origin: Option<Origin>) -> Option<SchemaPlace> {
         let origin = origin?;

@@ -2,10 +2,12 @@
 
 use super::LanguageOptions;
 use clap::{Args, ValueEnum, ValueHint};
+use std::path::PathBuf;
 
 #[derive(Debug, Args)]
 pub(crate) struct CompatCall {
-    /// The old version: a path, `PATH#POINTER` for a part of it, or a folder with several schemas
+    /// The old version: a path, `PATH#POINTER` for a part of it, a folder with several schemas, `NAME@VERSION` in the ledger, or
+    /// `REVISION:PATH` in git
     #[arg(value_name = "OLD", value_hint = ValueHint::AnyPath)]
     pub(crate) old: String,
 
@@ -29,6 +31,10 @@ pub(crate) struct CompatCall {
     /// How versions of a `.proto` are compared; repeatable [default: all three]
     #[arg(long, value_name = "VIEW")]
     pub(crate) view: Vec<ViewName>,
+
+    /// Run the documents in DIR through both versions as well
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub(crate) samples: Option<PathBuf>,
 
     /// Tell all that was loosened, not only the first of it
     #[arg(long)]
@@ -60,6 +66,20 @@ pub(crate) enum ViewName {
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum CompatReportName {
+    /// For people
+    Text,
+    /// One JSON object
+    Json,
+    /// SARIF 2.1.0, for code scanning
+    Sarif,
+    /// Test results in XML, for build servers
+    Junit,
+    /// One page with both versions side by side
+    Html,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum LedgerReportName {
     /// For people
     Text,
     /// One JSON object

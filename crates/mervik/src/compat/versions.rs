@@ -1,9 +1,15 @@
-//! What two versions are: files, or folders with files that go together.
+//! What two versions are: files, folders with files that go together, releases in the ledger, files of a revision of git.
 
+use super::Compared;
+use super::revision::{self, Exported};
+use crate::ledger::Ledger;
+use crate::project::Project;
 use crate::schema_files;
 use crate::status::Trouble;
+use mervik_versions::Spot;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// Two versions of one schema, each as `--schema` would name it.
 pub(crate) struct Pair {
@@ -13,23 +19,97 @@ pub(crate) struct Pair {
     pub(crate) new: String,
 }
 
+/// The texts of both versions with the names of their files, the schema itself first.
+pub(crate) type Texts = [Vec<(String, String)>; 2];
+
+/// All that is compared.
+pub(super) struct Versions {
+    pub(super) pairs: Vec<Pair>,
+    /// What was taken out of a repository, with the name that people know it by; kept until it has been compared.
+    exported: Vec<Exported>,
+}
+
 /// How many files of a folder are looked at.
 const MAX_FILES: usize = 10_000;
 
-/// The pairs that two names stand for: one, or one for each file that two folders share.
-pub(crate) fn pairs(old: &str, new: &str) -> Result<Vec<Pair>, Trouble> {
-    let is_folder = |named: &str| Path::new(named).is_dir();
-    match (is_folder(old), is_folder(new)) {
-        (false, false) => {
-            let (path, _) = schema_files::split_fragment(new);
-            let name = path.file_name().map_or(new.to_owned(), |name| name.to_string_lossy().into_owned());
-            Ok(vec![Pair { name, old: old.to_owned(), new: new.to_owned() }])
+impl Versions {
+    /// The pairs that two names stand for: one, or one for each file that two folders share.
+    pub(super) fn find(old: &str, new: &str, project: Option<&Project>) -> Result<Versions, Trouble> {
+        let mut exported = Vec::new();
+        let mut found = |named: &str| -> Result<String, Trouble> {
+            if let Some(path) = Ledger::of(project).named(named) {
+                return Ok(path?.display().to_string());
+            }
+            match revision::export(named)? {
+                Some(one) => {
+                    let path = one.path.clone();
+                    exported.push(one);
+                    Ok(path)
+                }
+                None => Ok(named.to_owned()),
+            }
+        };
+        let (before, after) = (found(old)?, found(new)?);
+        let is_folder = |named: &str| Path::new(named).is_dir();
+        let pairs = match (is_folder(&before), is_folder(&after)) {
+            (false, false) => {
+                let (path, _) = schema_files::split_fragment(&after);
+                let name = path.file_name().map_or(new.to_owned(), |name| name.to_string_lossy().into_owned());
+                vec![Pair { name, old: before, new: after }]
+            }
+            (true, true) => of_folders(Path::new(&before), Path::new(&after))?,
+            (true, false) | (false, true) => {
+                let (folder, file) = if is_folder(&before) { (old, new) } else { (new, old) };
+                return Err(Trouble::new(format!(
+                    "`{folder}` is a folder and `{file}` is not: two of a kind are compared"
+                )));
+            }
+        };
+        Ok(Versions { pairs, exported })
+    }
+
+    /// Gives places in what was taken out of a repository the names that people know.
+    pub(super) fn rename(&self, compared: &mut Compared) {
+        let breaks = compared.breaks.iter_mut().map(|(_, one)| one);
+        let accepted = compared.accepted.iter_mut().map(|one| &mut one.broken.1);
+        for one in breaks.chain(accepted).chain(&mut compared.loosened) {
+            for spot in one.old.iter_mut().chain(&mut one.new) {
+                self.rename_spot(spot);
+            }
         }
-        (true, true) => of_folders(Path::new(old), Path::new(new)),
-        (true, false) | (false, true) => {
-            let (folder, file) = if is_folder(old) { (old, new) } else { (new, old) };
-            Err(Trouble::new(format!("`{folder}` is a folder and `{file}` is not: two of a kind are compared")))
+    }
+
+    fn rename_spot(&self, spot: &mut Spot) {
+        let known = self.name_of(&spot.place.source);
+        if let Some(known) = known {
+            spot.place.source = Arc::from(known);
         }
+    }
+
+    /// The name that people know a file by, if it is not its path.
+    fn name_of(&self, path: &str) -> Option<String> {
+        self.exported.iter().find_map(|one| {
+            let within = path.strip_prefix(one.folder.path().to_str()?)?;
+            Some(format!("{}:{}", one.revision, within.trim_start_matches('/')))
+        })
+    }
+
+    /// The texts of both versions: of the schemas themselves, and of all files in which something broke. Those that cannot be read
+    /// again are left out.
+    pub(super) fn texts(&self, pair: &Pair, compared: &Compared) -> Texts {
+        let mut sides =
+            [&pair.old, &pair.new].map(|named| vec![schema_files::split_fragment(named).0.display().to_string()]);
+        let [old, new] = &mut sides;
+        for (_, one) in &compared.breaks {
+            old.extend(one.old.iter().map(|spot| spot.place.source.to_string()));
+            new.extend(one.new.iter().map(|spot| spot.place.source.to_string()));
+        }
+        sides.map(|mut paths| {
+            let mut seen = std::collections::HashSet::new();
+            paths.retain(|path| seen.insert(path.clone()));
+            let read = paths.into_iter().filter_map(|path| Some((std::fs::read_to_string(&path).ok()?, path)));
+            read.map(|(text, path)| (self.name_of(&path).unwrap_or(path), text)).collect()
+        })
     }
 }
 

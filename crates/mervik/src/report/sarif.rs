@@ -103,7 +103,7 @@ fn result(document: &str, number: u64, finding: &Finding, index: usize) -> Value
 }
 
 /// A path as a relative or absolute URI reference.
-fn uri_of(path: &str) -> String {
+pub(super) fn uri_of(path: &str) -> String {
     let encoded = utf8_percent_encode(path, NOT_IN_A_PATH).to_string();
     match path {
         "-" => "stdin".to_owned(),
