@@ -452,6 +452,10 @@ pub(crate) struct TrialCall {
     #[arg(long)]
     pub(crate) watch: bool,
 
+    /// Tell what went the other way and no more; for commands that run cases on the way
+    #[arg(skip)]
+    pub(crate) brief: bool,
+
     /// The schemas: paths, `PATH#POINTER` for a part of one, or names from `mervik.toml`; all of those when absent
     #[arg(value_name = "SCHEMA", value_hint = ValueHint::FilePath)]
     pub(crate) schemas: Vec<String>,

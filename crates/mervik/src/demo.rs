@@ -140,6 +140,23 @@ const FILES: &[(&str, &str)] = &[
         include_str!("../demo/sensors/cases/bad/window-longest.txtpb.reason"),
     ),
     ("sensors/cases/good/reading.txtpb", include_str!("../demo/sensors/reading.txtpb")),
+    ("versions/declaration-1.xsd", include_str!("../demo/versions/declaration-1.xsd")),
+    ("versions/declaration-2.xsd", include_str!("../demo/versions/declaration-2.xsd")),
+    ("versions/declaration-3.xsd", include_str!("../demo/versions/declaration-3.xsd")),
+    ("versions/declaration-4.xsd", include_str!("../demo/versions/declaration-4.xsd")),
+    ("versions/load-1.proto", include_str!("../demo/versions/load-1.proto")),
+    ("versions/load-2.proto", include_str!("../demo/versions/load-2.proto")),
+    ("versions/load-3.proto", include_str!("../demo/versions/load-3.proto")),
+    ("versions/load-4.proto", include_str!("../demo/versions/load-4.proto")),
+    ("versions/pilotage-1.schema.json", include_str!("../demo/versions/pilotage-1.schema.json")),
+    ("versions/pilotage-2.schema.json", include_str!("../demo/versions/pilotage-2.schema.json")),
+    ("versions/pilotage-3.schema.json", include_str!("../demo/versions/pilotage-3.schema.json")),
+    ("versions/pilotage-4.schema.json", include_str!("../demo/versions/pilotage-4.schema.json")),
+    (
+        "ledger/pilotage/1.0.0/pilotage-1.schema.json",
+        include_str!("../demo/ledger/pilotage/1.0.0/pilotage-1.schema.json"),
+    ),
+    ("ledger/pilotage/1.0.0/release.toml", include_str!("../demo/ledger/pilotage/1.0.0/release.toml")),
 ];
 
 /// One command of the tour.
@@ -285,6 +302,52 @@ const TOUR: &[Step] = &[
     Step {
         says: "A night's replies, in records: the documents that hold, and what was wrong with all of them.",
         arguments: "rescue --schema incident.schema.json --field reply replies.ndjson",
+        status: 1,
+    },
+    Step {
+        says: "The pilotage request gets a field and a wider limit: nobody who used it is refused.",
+        arguments: "compat versions/pilotage-1.schema.json versions/pilotage-2.schema.json",
+        status: 0,
+    },
+    Step {
+        says: "A tidy `oneOf` in the place of `anyOf` looks harmless. A request that proves the contrary.",
+        arguments: "compat versions/pilotage-2.schema.json versions/pilotage-3.schema.json",
+        status: 1,
+    },
+    Step {
+        says: "Written anew from top to bottom, and yet both versions accept the very same.",
+        arguments: "compat versions/pilotage-2.schema.json versions/pilotage-4.schema.json --promise full",
+        status: 0,
+    },
+    Step {
+        says: "A customs declaration gives up `xs:all` for a sequence.",
+        arguments: "compat versions/declaration-2.xsd versions/declaration-3.xsd",
+        status: 1,
+    },
+    Step {
+        says: "Groups and patterns of the declaration are written in another way: no document tells the two apart.",
+        arguments: "compat versions/declaration-2.xsd versions/declaration-4.xsd --promise full",
+        status: 0,
+    },
+    Step {
+        says: "A sensor's states go by the alphabet now. What receivers make of the bytes of older senders.",
+        arguments: "compat versions/load-2.proto versions/load-3.proto",
+        status: 1,
+    },
+    Step {
+        says: "From proto3 to an edition, on the wire, in JSON, and by the rules.",
+        arguments: "compat versions/load-2.proto versions/load-4.proto --promise full",
+        status: 0,
+    },
+    Step {
+        says: "The second version of the pilotage request is released: vetted, compared, and numbered by what changed.",
+        arguments: "release pilotage --notes 'Tugs may be asked for.'",
+        status: 0,
+    },
+    Step { says: "The ledger, verified.", arguments: "ledger", status: 0 },
+    Step {
+        says: "What is worked on, against what was released.",
+        arguments: "compat pilotage@1.1.0 versions/pilotage-3.schema.json --promise full",
         status: 1,
     },
 ];

@@ -68,6 +68,12 @@ impl Releasing<'_> {
             let message = format!("`{name}` is at {} already, and {wanted} is before it", latest.version);
             return Err(Trouble::new(message));
         }
+        let unchanged = latest.filter(|latest| wanted.is_none() && self.is_of(latest, &files));
+        if let Some(latest) = unchanged {
+            latest.schema()?;
+            self.line(&format!("nothing has changed since {name} {}", latest.version));
+            return Ok(Status::Holds);
+        }
         self.say("vet", "");
         if self.command(&["vet", name])? != Status::Holds {
             return self.refused("the schema is not sound");
@@ -156,13 +162,17 @@ impl Releasing<'_> {
     /// A version that exists: the same content is no news, another one is refused.
     fn again(&self, release: &Release, files: &sources::Files) -> Result<Status, Trouble> {
         release.schema()?;
-        let same = release.record.as_ref().is_some_and(|record| record.damage(&files.all).is_empty());
-        if same {
+        if self.is_of(release, files) {
             self.line(&format!("{} {} is released already, with the same files", self.call.name, release.version));
             return Ok(Status::Holds);
         }
         let message = format!("{} {} is released already, with other files", self.call.name, release.version);
         Err(Trouble::new(message).hint("a release is never rewritten; give the next version, or none"))
+    }
+
+    /// Whether a release has just these files.
+    fn is_of(&self, release: &Release, files: &sources::Files) -> bool {
+        release.record.as_ref().is_some_and(|record| record.damage(&files.all).is_empty())
     }
 
     fn promise(&self) -> Result<(Promise, Scope), Trouble> {
@@ -217,7 +227,7 @@ impl Releasing<'_> {
         let arguments = Arguments::try_parse_from(words).map_err(|error| Trouble::new(error.to_string()))?;
         match arguments.command {
             Command::Vet(call) => vet::run(&call, self.color),
-            Command::Trial(call) => trial::run(&call, self.color),
+            Command::Trial(call) => trial::run(&crate::args::TrialCall { brief: true, ..call }, self.color),
             _ => Ok(Status::NoQuestion),
         }
     }

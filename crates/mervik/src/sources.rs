@@ -23,20 +23,20 @@ pub(crate) struct Files {
 pub(crate) fn of(name: &str, project: &Project) -> Result<Files, Trouble> {
     let options = LanguageOptions::default();
     let paint = Paint::plain();
-    let project_ = Some(project);
+    let project = Some(project);
     let mut names: BTreeSet<PathBuf> = BTreeSet::new();
-    let main = if proto_files::is_proto(name, project_) {
-        let schema = proto_files::load(name, &options, project_, paint)?;
+    let main = if proto_files::is_proto(name, project) {
+        let schema = proto_files::load(name, &options, project, paint)?;
         names.extend(schema.sources().map(PathBuf::from));
-        proto_files::path_of(name, project_)
-    } else if xsd_files::is_xsd(name, project_) {
-        let schema = xsd_files::load(name, &options, project_, paint)?;
+        proto_files::path_of(name, project)
+    } else if xsd_files::is_xsd(name, project) {
+        let schema = xsd_files::load(name, &options, project, paint)?;
         names.extend(schema.sources().map(PathBuf::from));
-        schema_files::located(name, &options, project_)?.0
+        schema_files::located(name, &options, project)?.0
     } else {
-        let schema = schema_files::load(name, &options, project_, |options| options, paint)?;
+        let schema = schema_files::load(name, &options, project, |options| options, paint)?;
         names.extend(schema.files().iter().map(|file| PathBuf::from(&**file.name())));
-        schema_files::read(name, &options, project_)?.path
+        schema_files::read(name, &options, project)?.path
     };
     let found = |path: &Path| {
         std::fs::canonicalize(path).map_err(|error| Trouble::file("cannot read the schema", path, &error))

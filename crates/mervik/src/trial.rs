@@ -217,7 +217,9 @@ fn once(call: &TrialCall, color: ColorChoice) -> Result<Status, Trouble> {
     let told = match call.report {
         ReportName::Text => {
             report.finish_without_sums().ok();
-            coverage::text(&outcomes, Paint::for_stdout(color))
+            let text = coverage::text(&outcomes, Paint::for_stdout(color));
+            // The first line of each schema says how its cases went.
+            if call.brief { text.lines().take(1).map(|line| format!("{line}\n")).collect() } else { text }
         }
         ReportName::Json => coverage::json(&outcomes),
         ReportName::Ndjson => coverage::ndjson(&outcomes),

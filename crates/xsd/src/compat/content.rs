@@ -14,6 +14,9 @@ use std::collections::{HashSet, VecDeque};
 /// How many pairs of states are looked at.
 const MAX_STATES: usize = 20_000;
 
+/// How many children are put into other orders.
+const MAX_REORDERED: usize = 10;
+
 /// How many global elements are tried where a wildcard lets them in.
 const MAX_GLOBALS: usize = 40;
 
@@ -113,8 +116,14 @@ impl Compare<'_> {
                 let name = self.child_name(&child);
                 let rest = self.samples.way(one, &next);
                 let Some((after, matched)) = taken.zip(matched) else {
+                    let Some(rest) = rest else { continue };
+                    let children: Vec<Child> = way.iter().cloned().chain([child.clone()]).chain(rest).collect();
                     let before = self.before(two, &other, &child);
                     let (kind, text, at, origins) = match &before {
+                        _ if self.is_reordered(two, &children) => {
+                            let text = "the order of the children is another one".to_owned();
+                            (Kind::Structure, text, String::new(), self.origins(place))
+                        }
                         // It is refused because another one should have come.
                         Some(state) => {
                             let text = self.missing(two, state);
@@ -134,8 +143,6 @@ impl Compare<'_> {
                         }
                     };
                     if told.len() < MAX_TOLD && told.insert(text.clone()) {
-                        let Some(rest) = rest else { continue };
-                        let children: Vec<Child> = way.iter().cloned().chain([child]).chain(rest).collect();
                         let fragment = Fragment { content: Body::Children(children), ..self.fragment(place) };
                         self.claim(index, kind, origins, text, &at, fragment, true);
                     }
@@ -174,6 +181,31 @@ impl Compare<'_> {
             }
             self.declared_strangers(index, place, (one, &own), (two, &other), &way);
         }
+    }
+
+    /// Whether the other model takes the same children in another order.
+    fn is_reordered(&self, model: &Model, children: &[Child]) -> bool {
+        if children.len() > MAX_REORDERED {
+            return false;
+        }
+        let mut open: Vec<(State, u32)> = vec![(model.start(), 0)];
+        let mut seen: HashSet<u32> = HashSet::new();
+        while let Some((state, taken)) = open.pop() {
+            if taken.count_ones() as usize == children.len() {
+                if model.accepts(&state) {
+                    return true;
+                }
+                continue;
+            }
+            for (at, child) in children.iter().enumerate().filter(|(at, _)| taken >> at & 1 == 0) {
+                if let (Some(next), _) = self.take(model, &state, child)
+                    && seen.insert(taken | 1 << at)
+                {
+                    open.push((next, taken | 1 << at));
+                }
+            }
+        }
+        false
     }
 
     /// Whether elements of this name are declared globally on both sides, and so compared by themselves.

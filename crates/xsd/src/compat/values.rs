@@ -151,7 +151,7 @@ impl<'s> Typed<'s> {
             }
         }
         let more = other.map(Typed::candidates).unwrap_or_default();
-        let tried = self.candidates().into_iter().chain(more).chain(TRIED.map(str::to_owned));
+        let tried = TRIED.map(str::to_owned).into_iter().chain(self.candidates()).chain(more);
         if let Some(text) = tried.into_iter().find(|text| will_do(text)) {
             return Picked::Value(text);
         }
