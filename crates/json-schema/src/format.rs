@@ -103,6 +103,10 @@ impl FormatCheck {
         Format::names()
     }
 
+    pub(crate) fn of(format: Format) -> FormatCheck {
+        FormatCheck(format)
+    }
+
     pub(crate) fn kind(self) -> Format {
         self.0
     }

@@ -16,6 +16,7 @@ mod model;
 mod objects;
 mod patterns;
 mod rules;
+mod sets;
 mod silence;
 mod values;
 

@@ -240,7 +240,7 @@ impl Releasing<'_> {
 
     fn say(&self, step: &str, what: &str) {
         let paint = Paint::for_stdout(self.color);
-        self.line(&format!("{} {what}", paint.tone(Tone::Place, format!("{step:<8}"))).trim_end().to_owned());
+        self.line(format!("{} {what}", paint.tone(Tone::Place, format!("{step:<8}"))).trim_end());
     }
 
     fn line(&self, text: &str) {

@@ -169,7 +169,8 @@ impl Builder<'_> {
             let mut said = self.options().rules(&options, "mervik.enum_value", OPTIONS, &at);
             said.extend(self.beside.enum_values.take(&full));
             let refused = said.iter().find(|raw| raw.name == "refused" && raw.is_on()).map(|raw| raw.place);
-            values.push(EnumValue { name: value.name().into(), number: value.number(), refused });
+            let place = self.options().place(&at, value.path());
+            values.push(EnumValue { name: value.name().into(), number: value.number(), refused, place });
         }
         let mut by_number: Vec<(i32, u32)> = Vec::new();
         for (index, value) in values.iter().enumerate() {

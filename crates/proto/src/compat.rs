@@ -343,6 +343,7 @@ impl<'s> Compare<'s> {
         }
     }
 
+    #[expect(clippy::too_many_arguments, reason = "a claim has that many parts, and each call has others")]
     fn claim(
         &mut self,
         pair: Pair,
@@ -364,6 +365,14 @@ impl<'s> Compare<'s> {
             outcome,
             certain: false,
         });
+    }
+
+    /// Moves the claim that was made last to other places.
+    fn placed(&mut self, places: Option<(PlaceId, Option<PlaceId>)>) {
+        if let (Some((inner, outer)), Some(claim)) = (places, self.claims.last_mut()) {
+            claim.inner = Some(inner);
+            claim.outer = outer.or(claim.outer);
+        }
     }
 }
 

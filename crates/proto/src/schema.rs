@@ -296,6 +296,7 @@ pub(crate) struct EnumValue {
     pub(crate) number: i32,
     /// Where it is refused.
     pub(crate) refused: Option<PlaceId>,
+    pub(crate) place: PlaceId,
 }
 
 /// An enum type.

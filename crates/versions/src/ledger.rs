@@ -196,7 +196,8 @@ mod tests {
     #[test]
     fn damage_of_every_kind_is_found() {
         let record = record();
-        let table: &[(&[(&str, &str)], &[Damage])] = &[
+        type Case<'a> = (&'a [(&'a str, &'a str)], &'a [Damage]);
+        let table: &[Case<'_>] = &[
             (&[("a.schema.json", "{}"), ("b.schema.json", "true")], &[]),
             (&[("a.schema.json", "{}")], &[Damage::Missing("b.schema.json".into())]),
             (&[("a.schema.json", "{ }"), ("b.schema.json", "true")], &[Damage::Changed("a.schema.json".into())]),

@@ -382,19 +382,10 @@ impl<'s> Compare<'s> {
                         );
                     }
                 }
-                (Some((text, _)), None) => {
-                    if !self.outer_type(declared.ty).takes(&text) {
-                        let message = format!("`{local}`: {}", self.type_words(own.ty, declared.ty));
-                        self.claim(
-                            index,
-                            Kind::Type,
-                            (one.origin, other.origin),
-                            message,
-                            &at,
-                            with(place, &uri, &local, Some(text)),
-                            true,
-                        );
-                    }
+                (Some((text, _)), None) if !self.outer_type(declared.ty).takes(&text) => {
+                    let message = format!("`{local}`: {}", self.type_words(own.ty, declared.ty));
+                    let fragment = with(place, &uri, &local, Some(text));
+                    self.claim(index, Kind::Type, (one.origin, other.origin), message, &at, fragment, true);
                 }
                 (None, None) => {
                     self.values(index, place, (own.ty, declared.ty), &at, &|value| {

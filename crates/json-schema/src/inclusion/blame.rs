@@ -262,7 +262,9 @@ impl Search<'_> {
                 let holds = !self.refuses(*node, say, value);
                 holding += usize::from(holds && self.speaks_of(say, value));
                 let constant = match say {
-                    Say::Property(_, of) => matches!(self.meanings.says.of(*of), [Say::Among(_)]),
+                    Say::Property(_, of) => {
+                        matches!(self.meanings.says.of(*of), [Say::Among(values)] if values.len() == 1)
+                    }
                     _ => false,
                 };
                 tagged &= holds || !constant;

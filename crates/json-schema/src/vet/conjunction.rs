@@ -110,6 +110,7 @@ impl<'v> Vetter<'v> {
         let all = Conjunction::of(self.schema(), sub.id);
         self.contradicting_types(sub, &all);
         self.contradicting_bounds(&all);
+        self.value_sets(&all);
         self.values_left(sub, &all);
         self.forbidden_names(sub, &all);
     }

@@ -98,6 +98,16 @@ rules! {
         "No value can keep to both, so the schema refuses every one of that kind. Often the two have been swapped, or one came in through `allOf` or `$ref`.",
         r#"{ "type": "number", "minimum": 18, "maximum": 1.8 }"#,
         r#"{ "type": "number", "minimum": 1.8, "maximum": 18 }"#;
+    CONTRADICTING_RULES = "contradicting-rules", Warning, None,
+        "rules of one value leave no value",
+        "Each of the rules lets values pass, and no value passes all of them: a pattern for three letters beside a `minLength` of 4, or a `multipleOf` of 7 between 10 and 13.",
+        r#"{ "type": "string", "pattern": "^[A-Z]{3}$", "minLength": 4 }"#,
+        r#"{ "type": "string", "pattern": "^[A-Z]{3}$", "minLength": 3 }"#;
+    IMPLIED_RULE = "implied-rule", Hint, None,
+        "a rule says what the rules beside it say already",
+        "It refuses nothing that they let pass. It may stay for readers, or go; when the other rules change, it may begin to matter without anybody meaning it.",
+        r#"{ "type": "string", "pattern": "^[A-Z]{3}$", "maxLength": 10 }"#,
+        r#"{ "type": "string", "pattern": "^[A-Z]{3}$" }"#;
     CONTRADICTING_TYPES = "contradicting-types", Warning, None,
         "schemas that must all hold allow no type in common",
         "`allOf` and `$ref` add to what stands beside them; they replace nothing. When their types exclude each other, nothing is accepted.",

@@ -19,6 +19,9 @@ enum Checks {
     Proto(Box<[mervik_proto::Schema; 2]>, [mervik_proto::MessageId; 2]),
 }
 
+/// The text of a document, and what each version says of it.
+type Run = (String, [Vec<Finding>; 2]);
+
 /// How many files of a folder are run.
 const MAX_FILES: usize = 100_000;
 
@@ -89,7 +92,7 @@ pub(super) fn add(
 
 impl Checks {
     /// The text of a document, and what each version says of it; `None` for a file that is no document of the language.
-    fn run(&self, path: &Path) -> Result<Option<(String, [Vec<Finding>; 2])>, Trouble> {
+    fn run(&self, path: &Path) -> Result<Option<Run>, Trouble> {
         let bytes = std::fs::read(path).map_err(|error| Trouble::file("cannot read", path, &error))?;
         let Ok(text) = String::from_utf8(bytes) else { return Ok(None) };
         let extension = path.extension().and_then(|extension| extension.to_str()).unwrap_or("");

@@ -371,8 +371,8 @@ fn message(
             if refused.is_some() && others.is_none() {
                 return Picked::None;
             }
-            let fits = |name: &&Box<str>| others.as_ref().is_none_or(|others| !others.contains(name));
-            let found = allowed.iter().filter(fits).find_map(|name| {
+            let fits = |name: &str| others.as_ref().is_none_or(|others| !others.iter().any(|other| **other == *name));
+            let found = allowed.iter().filter(|name| fits(name)).find_map(|name| {
                 let id = schema.by_name.get(name)?;
                 let inside = witness::of(schema, *id, &[], depth)?;
                 let known = schema.message(*id).well_known;

@@ -2,7 +2,7 @@
 
 use super::value::{self, Picked};
 use super::{Claim, Compare, MAX_DEPTH, Outcome, Pair, witness};
-use crate::schema::{Enum, Field, Message, Schema, Shape, Type};
+use crate::schema::{Enum, Field, Message, PlaceId, Schema, Shape, Type};
 use crate::value::Scalar;
 use mervik_versions::{Kind, Role};
 
@@ -181,7 +181,7 @@ impl Compare<'_> {
         }
         let text = format!("`{}` {}", field.name, self.was(&type_words(field, inner), &type_words(other, self.outer)));
         let lost = self.lost(field, field.ty, &field.rules, other);
-        for (kind, message, value, outcome) in lost {
+        for Lost { kind, message, value, outcome, places } in lost {
             let value = match field.shape {
                 Shape::Single => value,
                 Shape::Repeated => format!("[{value}]"),
@@ -192,6 +192,7 @@ impl Compare<'_> {
             };
             let message = message.unwrap_or_else(|| text.clone());
             self.claim(pair, (index, field), Some(other), kind, message, value, outcome);
+            self.placed(places);
         }
     }
 
@@ -210,7 +211,7 @@ impl Compare<'_> {
             let what = if number == 1 { "keys of" } else { "values of" };
             let changed = self.was(&type_words(part, inner), &type_words(counterpart, outer));
             let text = format!("{what} `{}` {changed}", field.name);
-            for (kind, message, value, outcome) in self.lost(part, part.ty, part_rules, counterpart) {
+            for Lost { kind, message, value, outcome, places } in self.lost(part, part.ty, part_rules, counterpart) {
                 let plain = value.trim_matches('"');
                 let entry = if number == 1 {
                     let rest = one
@@ -228,19 +229,14 @@ impl Compare<'_> {
                 if let Some(entry) = entry {
                     let message = message.unwrap_or_else(|| text.clone());
                     self.claim(pair, (index, field), Some(other), kind, message, entry, outcome);
+                    self.placed(places);
                 }
             }
         }
     }
 
     /// Values of a field that the other side would not read as they were meant; those that are proved count.
-    fn lost(
-        &mut self,
-        field: &Field,
-        ty: Type,
-        rules: &crate::rules::Rules,
-        other: &Field,
-    ) -> Vec<(Kind, Option<String>, String, Outcome)> {
+    fn lost(&mut self, field: &Field, ty: Type, rules: &crate::rules::Rules, other: &Field) -> Vec<Lost> {
         let inner = self.inner;
         let misread = Outcome::Misread(field.number);
         let any = || {
@@ -248,7 +244,14 @@ impl Compare<'_> {
                 .or_else(|| witness::of_value(inner, ty, rules, MAX_DEPTH, false))
         };
         let typed = |value: Option<String>| {
-            value.into_iter().map(|value| (Kind::Type, None, value, Outcome::Misread(field.number))).collect::<Vec<_>>()
+            let lost = |value| Lost {
+                kind: Kind::Type,
+                message: None,
+                value,
+                outcome: Outcome::Misread(field.number),
+                places: None,
+            };
+            value.into_iter().map(lost).collect::<Vec<_>>()
         };
         if field.wire != other.wire {
             return typed(any());
@@ -328,12 +331,7 @@ impl Compare<'_> {
     }
 
     /// Values of an enum that are other ones on the other side, or none.
-    fn lost_values(
-        &mut self,
-        one: &Enum,
-        two: &Enum,
-        misread: Outcome,
-    ) -> Vec<(Kind, Option<String>, String, Outcome)> {
+    fn lost_values(&mut self, one: &Enum, two: &Enum, misread: Outcome) -> Vec<Lost> {
         let mut lost = Vec::new();
         for (number, _) in &one.by_number {
             let Some(value) = one.value(*number).filter(|value| value.refused.is_none()) else { continue };
@@ -341,25 +339,43 @@ impl Compare<'_> {
                 None if two.closed => {
                     let said = self.said("is gone", "is new");
                     let text = format!("the value `{}` ({number}) {said}", value.name);
-                    lost.push((Kind::Values, Some(text), format!("\"{}\"", value.name), misread.clone()));
+                    lost.push(Lost {
+                        kind: Kind::Values,
+                        message: Some(text),
+                        value: format!("\"{}\"", value.name),
+                        outcome: misread.clone(),
+                        places: Some((value.place, None)),
+                    });
                 }
                 Some(other)
                     if other.name != value.name
                         && two.named(&value.name).is_some_and(|same| same.number != *number) =>
                 {
                     let changed = self.was(&format!("`{}`", value.name), &format!("`{}`", other.name));
-                    lost.push((
-                        Kind::Meaning,
-                        Some(format!("the value {number} {changed}")),
-                        format!("\"{}\"", value.name),
-                        Outcome::Mistaken,
-                    ));
+                    lost.push(Lost {
+                        kind: Kind::Meaning,
+                        message: Some(format!("the value {number} {changed}")),
+                        value: format!("\"{}\"", value.name),
+                        outcome: Outcome::Mistaken,
+                        places: Some((value.place, Some(other.place))),
+                    });
                 }
                 _ => {}
             }
         }
         lost
     }
+}
+
+/// A value that the other side would not read as it was meant.
+struct Lost {
+    kind: Kind,
+    /// What changed, where that is not the type.
+    message: Option<String>,
+    value: String,
+    outcome: Outcome,
+    /// Where on both sides, where that is not the field.
+    places: Option<(PlaceId, Option<PlaceId>)>,
 }
 
 fn beyond(ty: Type, rules: &crate::rules::Rules, range: (i128, i128)) -> Option<String> {

@@ -150,7 +150,14 @@ impl<'s> Typed<'s> {
                 return Picked::Value(text.to_string());
             }
         }
-        let more = other.map(Typed::candidates).unwrap_or_default();
+        let mut more = other.map(Typed::candidates).unwrap_or_default();
+        if let (Variety::List(own), Some(other)) = (&simple.variety, other)
+            && let Some(Variety::List(items)) = other.simple().map(|simple| &simple.variety)
+            && let Picked::Value(item) = self.of(*own).beyond(other.of(*items))
+        {
+            let count = simple.facets.length.or(simple.facets.min_length).unwrap_or(1).clamp(1, 1_000);
+            more.push(vec![item; count as usize].join(" "));
+        }
         let tried = TRIED.map(str::to_owned).into_iter().chain(self.candidates()).chain(more);
         if let Some(text) = tried.into_iter().find(|text| will_do(text)) {
             return Picked::Value(text);

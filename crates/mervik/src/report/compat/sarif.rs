@@ -34,24 +34,32 @@ fn result(compared: &Compared, accepting: Role, one: &Break, accepted: Option<&s
         word(other(accepting)),
         said.join("; ")
     );
+    let mut location = json!({
+        "logicalLocations": [{ "fullyQualifiedName": format!("{}: {}", compared.name, one.at) }],
+    });
+    let add = |to: &mut Value, name: &str, value: Value| {
+        if let Some(members) = to.as_object_mut() {
+            members.insert(name.to_owned(), value);
+        }
+    };
+    if let Some(spot) = one.new.as_ref().or(one.old.as_ref()) {
+        add(&mut location, "physicalLocation", place(spot));
+    }
     let mut result = json!({
         "ruleId": format!("compat/{}", one.kind.word()),
         "level": "error",
         "message": { "text": text },
-        "locations": [{
-            "logicalLocations": [{ "fullyQualifiedName": format!("{}: {}", compared.name, one.at) }],
-        }],
+        "locations": [location],
         "properties": { "promise": compared.promise.word(), "witness": one.witness, "at": one.at },
     });
-    if let Some(spot) = one.new.as_ref().or(one.old.as_ref()) {
-        result["locations"][0]["physicalLocation"] = place(spot);
-    }
+
     if let (Some(old), Some(_)) = (&one.old, &one.new) {
-        result["relatedLocations"] =
-            json!([{ "id": 1, "message": { "text": "the old version" }, "physicalLocation": place(old) }]);
+        let related = json!([{ "id": 1, "message": { "text": "the old version" }, "physicalLocation": place(old) }]);
+        add(&mut result, "relatedLocations", related);
     }
     if let Some(reason) = accepted {
-        result["suppressions"] = json!([{ "kind": "external", "justification": reason }]);
+        let suppressed = json!([{ "kind": "external", "justification": reason }]);
+        add(&mut result, "suppressions", suppressed);
     }
     result
 }
