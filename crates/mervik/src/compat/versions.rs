@@ -115,12 +115,30 @@ impl Versions {
 
 /// Files that have the same path in both folders.
 fn of_folders(old: &Path, new: &Path) -> Result<Vec<Pair>, Trouble> {
-    let (before, after) = (schemas_in(old)?, schemas_in(new)?);
+    let (mut before, after) = (schemas_in(old)?, schemas_in(new)?);
+    // A file that moved is known by what it calls itself.
+    let moved: Vec<(String, String)> = before
+        .iter()
+        .filter(|(path, _)| !after.contains_key(*path))
+        .filter_map(|(path, file)| {
+            let identity = identity(file)?;
+            let mut same = after.iter().filter(|(other, file)| {
+                !before.contains_key(*other) && self::identity(file).as_ref() == Some(&identity)
+            });
+            let found = same.next().map(|(other, _)| other.clone());
+            found.filter(|_| same.next().is_none()).map(|other| (path.clone(), other))
+        })
+        .collect();
+    for (from, to) in moved {
+        if let Some(file) = before.remove(&from) {
+            before.insert(to, file);
+        }
+    }
     let gone: Vec<&String> = before.keys().filter(|path| !after.contains_key(*path)).collect();
     if let Some(first) = gone.first() {
         let more = if gone.len() > 1 { format!(" and {} more", gone.len() - 1) } else { String::new() };
         return Err(Trouble::new(format!("`{first}`{more} of `{}` is not in `{}`", old.display(), new.display()))
-            .hint("schemas are matched by their paths; compare a file that moved by naming both"));
+            .hint("schemas are matched by their paths, else by what they call themselves; compare a file that moved by naming both"));
     }
     let pairs: Vec<Pair> = before
         .iter()
@@ -133,6 +151,27 @@ fn of_folders(old: &Path, new: &Path) -> Result<Vec<Pair>, Trouble> {
         return Err(Trouble::new(format!("there is no schema in `{}`", old.display())));
     }
     Ok(pairs)
+}
+
+/// What a schema calls itself: the `$id` of a JSON Schema, the target namespace of an XML Schema, the package of a `.proto`.
+fn identity(file: &Path) -> Option<String> {
+    let text = std::fs::read_to_string(file).ok()?;
+    match file.extension()?.to_str()? {
+        "json" => {
+            let value: serde_json::Value = serde_json::from_str(&text).ok()?;
+            value.get("$id")?.as_str().map(str::to_owned)
+        }
+        "xsd" => {
+            let (_, after) = text.split_once("targetNamespace=")?;
+            let quote = after.chars().next().filter(|quote| matches!(quote, '"' | '\''))?;
+            after.get(1..)?.split_once(quote).map(|(namespace, _)| namespace.to_owned())
+        }
+        "proto" => {
+            let line = text.lines().map(str::trim).find_map(|line| line.strip_prefix("package "))?;
+            Some(line.trim_end_matches(';').trim().to_owned())
+        }
+        _ => None,
+    }
 }
 
 /// The schemas in a folder and below, by their paths in it.

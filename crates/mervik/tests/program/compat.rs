@@ -125,6 +125,11 @@ fn folders_are_compared_file_by_file() {
     let outcome = folder.run(&["compat", "one", "two"]);
     assert_eq!(outcome.status, 1);
     assert!(outcome.out.ends_with("\n2 schemas: 1 compatible, 1 incompatible, 0 undecided\n"), "{}", outcome.out);
+    let folder = folder
+        .with("three/here/c.schema.json", r#"{"$id": "https://halvenmouth.example/c", "maxLength": 4}"#)
+        .with("four/there/d.schema.json", r#"{"$id": "https://halvenmouth.example/c", "maxLength": 5}"#);
+    let moved = folder.run(&["compat", "three", "four"]);
+    assert_eq!((moved.status, moved.out.contains("there/d.schema.json backward: compatible")), (0, true), "{moved:?}");
     let gone = folder.run(&["compat", "two", "one"]);
     assert_eq!(gone.status, 2);
     assert!(gone.err.contains("`more.schema.json` of `two` is not in `one`"), "{}", gone.err);
