@@ -1,6 +1,6 @@
 //! One page that stands for itself: the breaks, and both versions side by side with the lines that broke marked.
 
-use super::super::markup::escaped;
+use super::super::markup::{escaped, ticked};
 use super::{CompatReport, other, word};
 use crate::compat::{Compared, Texts};
 use mervik_versions::{Break, Role, Spot};
@@ -43,7 +43,7 @@ impl<W: Write> Html<W> {
         write!(
             out,
             "<li id=\"s{schema}b{number}\"><h3><span class=\"number\">{number}</span> {}</h3><p class=\"where\">{view}{} at <code>{}</code></p>",
-            escaped(&one.message),
+            ticked(&one.message),
             one.kind.word(),
             escaped(at)
         )?;
@@ -70,7 +70,7 @@ impl<W: Write> Html<W> {
         if !one.refusal.is_empty() {
             write!(out, "<p class=\"label\">what {} says of it</p><ul class=\"said\">", word(other(accepting)))?;
             for finding in &one.refusal {
-                write!(out, "<li><code>{}</code> {}</li>", escaped(&finding.rule), escaped(&finding.message))?;
+                write!(out, "<li><code>{}</code> {}</li>", escaped(&finding.rule), ticked(&finding.message))?;
             }
             write!(out, "</ul>")?;
         }
@@ -111,14 +111,14 @@ impl<W: Write> Html<W> {
         }
         write!(self.body, "</ol>")?;
         for why in &compared.undecided {
-            write!(self.body, "<p class=\"unknown\">not known: {}</p>", escaped(why))?;
+            write!(self.body, "<p class=\"unknown\">not known: {}</p>", ticked(why))?;
         }
         for one in &compared.accepted {
             let (_, broken) = &one.broken;
             write!(
                 self.body,
                 "<p class=\"accepted\">{} <b>accepted until {}</b>: {}</p>",
-                escaped(&broken.message),
+                ticked(&broken.message),
                 escaped(&one.until),
                 escaped(&one.reason)
             )?;
@@ -128,7 +128,7 @@ impl<W: Write> Html<W> {
             write!(self.body, "<details><summary>{count} under <code>{}</code></summary><ul>", compared.promise)?;
             for one in &compared.loosened {
                 let at = if one.at.is_empty() { "the whole" } else { &one.at };
-                write!(self.body, "<li><code>{}</code> {}</li>", escaped(at), escaped(&one.message))?;
+                write!(self.body, "<li><code>{}</code> {}</li>", escaped(at), ticked(&one.message))?;
             }
             write!(self.body, "</ul></details>")?;
         }
