@@ -15,6 +15,7 @@ mod holds;
 mod meaning;
 mod object;
 mod places;
+mod proof;
 mod sample;
 mod says;
 mod scalars;

@@ -7,9 +7,13 @@
 //! within that satisfies the same goal, or that one would be smaller. So while a goal is being looked into, it may be taken
 //! to have no value within itself. What rests on this is remembered for as long as it may be so: for good, once there turns out to
 //! be no value for the goal that it rests on, and no longer, if there is one or that is not known.
+//!
+//! Before all that, a [`Proof`] is tried, whose cost does not depend on how deep goals lie in each other. What it leaves open is
+//! searched for, so that the value that is shown is as small as can be.
 
 use super::facts::Facts;
 use super::meaning::Meanings;
+use super::proof::Proof;
 use super::sample::Sample;
 use super::terms::Lit;
 use mervik_document::Kind;
@@ -59,6 +63,9 @@ impl Ways {
 /// How many literals are looked at in one search.
 const MAX_STEPS: u64 = 10_000_000;
 
+/// How many literals are looked at to prove that there is no value, before one is searched for.
+const MAX_PROOF_STEPS: u64 = 5_000_000;
+
 /// How deep values lie in each other: as little as will do is tried first.
 const DEPTHS: [usize; 9] = [1, 2, 3, 4, 6, 10, 20, 50, 120];
 
@@ -89,6 +96,8 @@ pub(super) struct Search<'s> {
     /// How deep values may lie in each other, and whether that was in the way.
     most_depth: usize,
     too_deep: bool,
+    /// The proof that is being tried.
+    proof: Option<Proof>,
 }
 
 impl<'s> Search<'s> {
@@ -102,11 +111,13 @@ impl<'s> Search<'s> {
             steps: 0,
             most_depth: 0,
             too_deep: false,
+            proof: None,
         }
     }
 
     /// A value of which all of these hold, no deeper than it must be.
     pub(super) fn find(&mut self, goal: Vec<Lit>) -> Found {
+        self.prove(&goal);
         let mut found = Found::Nothing;
         for depth in DEPTHS {
             (self.most_depth, self.too_deep) = (depth, false);
@@ -118,6 +129,24 @@ impl<'s> Search<'s> {
             self.known.retain(|_, known| !matches!(known.found, Found::Unknown(_)));
         }
         found
+    }
+
+    /// Finds out which goals have no value, among this one and all that come up with it.
+    fn prove(&mut self, goal: &[Lit]) {
+        self.proof = Some(Proof::default());
+        self.solve(goal.iter().copied());
+        while let Some(goal) = self.proof.as_mut().and_then(Proof::next) {
+            let found = self.of_any_kind(&goal);
+            if self.steps > MAX_PROOF_STEPS {
+                self.proof = None;
+            } else if let Some(proof) = &mut self.proof {
+                proof.came_to(found);
+            }
+        }
+        for goal in self.proof.take().into_iter().flat_map(Proof::without_value) {
+            self.known.insert(goal, Known { found: Found::Nothing, rests_on: NOTHING });
+        }
+        self.steps = 0;
     }
 
     /// A value of which all of these hold.
@@ -133,6 +162,9 @@ impl<'s> Search<'s> {
             self.rests_on = self.rests_on.min(known.rests_on);
             return known.found.clone();
         }
+        if let Some(proof) = &mut self.proof {
+            return proof.ask(&goal);
+        }
         if let Some(depth) = self.active.get(&goal) {
             self.rests_on = self.rests_on.min(*depth);
             return Found::Nothing;
@@ -145,9 +177,7 @@ impl<'s> Search<'s> {
         self.active.insert(goal.clone(), depth);
         let before = std::mem::replace(&mut self.rests_on, NOTHING);
         let mark = self.provisional.len();
-        let mut ways = Ways::default();
-        let value = KINDS.iter().find_map(|kind| ways.take(self.of_kind(*kind, &goal)));
-        let found = value.map_or_else(|| ways.ended(), Found::Value);
+        let found = self.of_any_kind(&goal);
         self.active.remove(&goal);
         let rests_on = if self.rests_on >= depth { NOTHING } else { self.rests_on };
         let rests_on = self.remember(goal, found.clone(), rests_on, mark);
@@ -178,6 +208,12 @@ impl<'s> Search<'s> {
         // A value is one whatever else there is; that nothing is known is no claim.
         self.known.insert(goal, Known { found, rests_on: NOTHING });
         NOTHING
+    }
+
+    fn of_any_kind(&mut self, goal: &[Lit]) -> Found {
+        let mut ways = Ways::default();
+        let value = KINDS.iter().find_map(|kind| ways.take(self.of_kind(*kind, goal)));
+        value.map_or_else(|| ways.ended(), Found::Value)
     }
 
     /// A value of one kind of which all of these hold.
