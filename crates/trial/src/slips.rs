@@ -2,7 +2,8 @@
 
 use mervik_document::edit::{self, Edit, quoted};
 use mervik_document::{Document, Kind, NodeId, Tape, Value, json, pointer};
-use mervik_json_schema::Clause;
+use mervik_json_schema::{Clause, texts_of_pattern};
+use mervik_value_set::{Answer, Set, texts};
 
 /// Lists of items are made no longer than this.
 const MAX_ITEMS: usize = 200;
@@ -60,7 +61,9 @@ pub(crate) fn slips(document: &Document<'_>, clause: &Clause, value: Value<'_>) 
             replace(long.iter().map(|long| quoted(long)).collect())
         }
         ("pattern" | "format" | "contentEncoding" | "contentMediaType" | "contentSchema", Kind::String) => {
-            replace(misshapen(text.unwrap_or("")))
+            let text = text.unwrap_or("");
+            let outside = said.filter(|_| clause.rule == "pattern").and_then(|said| outside(said.as_str()?, text));
+            replace(misshapen(text).into_iter().chain(outside).collect())
         }
         ("required" | "dependentRequired" | "minProperties" | "dependencies", Kind::Object) => {
             let mut members: Vec<Value<'_>> = value.members().map(|member| member.value).collect();
@@ -160,6 +163,17 @@ fn misshapen(text: &str) -> Vec<String> {
     all.iter().filter(|other| *other != text).map(|other| quoted(other)).collect()
 }
 
+/// A text that the pattern does not match, as long as the one that it does match: for patterns that forbid what nobody would
+/// come upon. None when there is none, or when that could not be found out.
+fn outside(pattern: &str, text: &str) -> Option<String> {
+    let length = text.chars().count() as u64;
+    let others = Set::all_of([texts_of_pattern(pattern)?.not(), texts::length(length, Some(length))]);
+    match texts::find(&others, &[]) {
+        Answer::Member(text) => Some(quoted(&text)),
+        Answer::Empty | Answer::Undecided(_) => None,
+    }
+}
+
 /// A number, so much further.
 fn shifted(value: Value<'_>, by: f64) -> String {
     written(value.source().parse::<f64>().unwrap_or(0.0) + by)
@@ -168,4 +182,21 @@ fn shifted(value: Value<'_>, by: f64) -> String {
 /// A number as JSON.
 fn written(number: f64) -> String {
     if number.fract() == 0.0 && number.abs() < 1e15 { format!("{number:.0}") } else { format!("{number}") }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_text_outside_a_pattern_is_as_long_as_the_one_within() {
+        for (pattern, text, outside_at) in [("^[^q]*$", "berth", 'q'), ("^[^\u{e9}]+$", "N4", 'é')] {
+            let found = outside(pattern, text).unwrap_or_default();
+            assert_eq!(found.chars().count(), text.chars().count() + 2, "{found} of {pattern}");
+            assert!(found.contains(outside_at), "{found} of {pattern}");
+        }
+        for (pattern, text) in [("", "berth"), ("^[\\s\\S]*$", "N4"), ("^[", "no pattern")] {
+            assert_eq!(outside(pattern, text), None, "{pattern}");
+        }
+    }
 }
