@@ -184,6 +184,7 @@ impl<'s> Compare<'s> {
         self.derived(index, &place);
         let (one, two) = place.types;
         if one == ANY_TYPE && two == ANY_TYPE {
+            self.any_content(index, &place);
             return;
         }
         let texts = (self.inner.components.text_type(one), self.outer.components.text_type(two));

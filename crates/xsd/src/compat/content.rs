@@ -63,6 +63,7 @@ impl Compare<'_> {
                     Fragment { content: Body::Children(vec![Child::Markup(markup)]), ..self.fragment(place) };
                 let text = self.type_change(place);
                 self.claim(index, Kind::Type, self.origins(place), text, "", fragment, false);
+                self.any_content(index, place);
             }
             _ => {}
         }
@@ -167,6 +168,9 @@ impl Compare<'_> {
                     && !self.is_global(&child)
                 {
                     self.wild(index, place, (&way, &child), rest.clone());
+                    for child in self.with_declared_within(&child) {
+                        self.wild(index, place, (&way, &child), rest.clone());
+                    }
                 }
                 if seen.insert(format!("{next:?} {after:?}")) {
                     if seen.len() > MAX_STATES {
@@ -181,6 +185,42 @@ impl Compare<'_> {
             }
             self.declared_strangers(index, place, (one, &own), (two, &other), &way);
         }
+    }
+
+    /// The content of `xs:anyType`, where only what is declared globally is looked at.
+    pub(super) fn any_content(&mut self, index: usize, place: &Place) {
+        let stranger = Child::Markup("<other xmlns=\"urn:halvenmouth:other\"/>".to_owned());
+        for child in self.with_declared_within(&stranger) {
+            self.wild(index, place, (&[], &child), Some(Vec::new()));
+        }
+    }
+
+    /// A child that nobody declares with elements within that the other side declares globally, which are looked at there unless they
+    /// are skipped: once with all of them, and once with those that this side does not declare.
+    fn with_declared_within(&self, child: &Child) -> Vec<Child> {
+        let Child::Markup(markup) = child else { return Vec::new() };
+        let Some(start) = markup.strip_suffix("/>") else { return Vec::new() };
+        let name = self.child_name(child);
+        let (mut all, mut strange) = (String::new(), String::new());
+        let declared = self.outer.components.elements.iter().filter(|element| element.global);
+        for element in declared.take(MAX_GLOBALS) {
+            let names = &self.outer.components.names;
+            let (uri, local) = (names.uri(names.namespace_of(element.name)), names.local(element.name));
+            let uri_text = super::fragments::escaped(uri);
+            let stranger = "<other xmlns=\"urn:halvenmouth:other\"/>";
+            let within =
+                format!("<{local} xmlns=\"{uri_text}\"/><{local} xmlns=\"{uri_text}\" other=\"\">{stranger}</{local}>");
+            let inner = &self.inner.components.names;
+            let known = inner.namespace(uri).and_then(|namespace| inner.find(namespace, local));
+            if known.is_none_or(|name| self.inner.components.global_element(name).is_none()) {
+                strange.push_str(&within);
+            }
+            all.push_str(&within);
+        }
+        let mut within = vec![all, strange];
+        within.dedup();
+        within.retain(|within| !within.is_empty());
+        within.into_iter().map(|within| Child::Markup(format!("{start}>{within}</{name}>"))).collect()
     }
 
     /// Whether the other model takes the same children in another order.

@@ -40,6 +40,9 @@ pub(super) struct Typed<'s> {
     pub(super) ty: TypeId,
 }
 
+/// How many spaces are put behind a text, to make it longer than another type allows.
+const MAX_SPACES: u64 = 10_000;
+
 /// Values that are tried for every type.
 const TRIED: [&str; 22] = [
     "quay",
@@ -158,6 +161,12 @@ impl<'s> Typed<'s> {
             let count = simple.facets.length.or(simple.facets.min_length).unwrap_or(1).clamp(1, 1_000);
             more.push(vec![item; count as usize].join(" "));
         }
+        let keeps_space = other.is_some_and(|other| self.is_told_by_space(other));
+        if keeps_space && let (Some(other), Picked::Value(text)) = (other, self.any()) {
+            let most = other.simple().and_then(|simple| simple.facets.length.or(simple.facets.max_length));
+            let spaces = " ".repeat(most.unwrap_or(1).min(MAX_SPACES) as usize + 1);
+            more.extend([format!(" {text} "), format!("\t{text}"), text.replace(' ', "\t"), format!("{text}{spaces}")]);
+        }
         let tried = TRIED.map(str::to_owned).into_iter().chain(self.candidates()).chain(more);
         if let Some(text) = tried.into_iter().find(|text| will_do(text)) {
             return Picked::Value(text);
@@ -165,6 +174,7 @@ impl<'s> Typed<'s> {
         let sets = (self.texts(), other.map_or(Some(Set::none()), Typed::texts));
         if let (Some(own), Some(others)) = sets {
             match texts::find(&own.and(others.not()), &["quay"]) {
+                Answer::Empty if keeps_space => {}
                 Answer::Empty => return Picked::None,
                 Answer::Member(text) if will_do(&text) => return Picked::Value(text),
                 Answer::Member(_) => {}
@@ -189,6 +199,20 @@ impl<'s> Typed<'s> {
             Some(_) => Picked::Undecided("whether the other type has all of its values was not found out".to_owned()),
             None => Picked::Undecided("no value of the type was found".to_owned()),
         }
+    }
+
+    /// Whether texts may be refused by the other type for white space that this type takes away.
+    fn is_told_by_space(self, other: Typed<'_>) -> bool {
+        let (Some(one), Some(two)) = (self.simple(), other.simple()) else { return false };
+        let texts = Variety::Atomic(Primitive::String);
+        let facets = &two.facets;
+        // The sets are of texts without that white space; with it they are only longer where nothing but length is asked.
+        let any = two.form == Form::Any
+            && facets.length.is_none()
+            && facets.max_length.is_none()
+            && facets.patterns.is_empty()
+            && facets.enumeration.is_none();
+        one.variety == texts && two.variety == texts && one.white_space > two.white_space && !any
     }
 
     /// A value of this type that the other one has not.
@@ -338,7 +362,8 @@ impl<'s> Typed<'s> {
                         && lengths_within(&one.facets, &two.facets)
                         && bounds_within(&one.facets, &two.facets)
                         && digits_within(&one.facets, &two.facets));
-                form && values && patterns_within(&one.facets, &two.facets) && one.white_space >= two.white_space
+                let space = one.white_space >= two.white_space && !self.is_told_by_space(other);
+                form && values && patterns_within(&one.facets, &two.facets) && space
             }
             _ => false,
         }
