@@ -154,10 +154,10 @@ impl<'s> Compare<'s> {
             }
             if method.streams != other.streams && self.view == View::Wire {
                 let words = |[sent, back]: [bool; 2]| match (sent, back) {
-                    (false, false) => "streams nothing",
-                    (true, false) => "streams what is sent",
-                    (false, true) => "streams what comes back",
-                    (true, true) => "streams both ways",
+                    (false, false) => "without streams",
+                    (true, false) => "with a stream of what is sent",
+                    (false, true) => "with a stream of what comes back",
+                    (true, true) => "with streams both ways",
                 };
                 let changed = self.was(words(method.streams), words(other.streams));
                 comparison.breaks.push(self.service(

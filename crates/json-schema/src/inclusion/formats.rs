@@ -101,6 +101,29 @@ fn name(format: Format) -> String {
     format!("format {}", format.words())
 }
 
+/// Further examples of formats that come in several shapes.
+fn more(format: Format) -> &'static [&'static str] {
+    match format {
+        Format::DateTime => &["2026-04-02T06:00:00+02:00", "2026-04-02T06:00:00.25Z", "2026-04-02t06:00:00z"],
+        Format::Time => &["06:00:00+02:00", "06:00:00.25Z", "06:00:00z"],
+        Format::Email => &["Desk.4+pilots@n4.quay-side.example", "\"desk 4\"@quayside.example", "desk@[192.0.2.4]"],
+        Format::IdnEmail => &["büro@hafen.example", "\"desk 4\"@quayside.example"],
+        Format::Hostname => &["n4", "N4.Quay-Side.example"],
+        Format::IdnHostname => &["n4", "küste.example"],
+        Format::Ipv6 => &["::", "2001:DB8::4", "::ffff:192.0.2.4"],
+        Format::Uri | Format::Iri => {
+            &["urn:halvenmouth:n4", "http://[::1]:8080/?q#f", "HTTP://desk@quayside.example/%20"]
+        }
+        Format::UriReference | Format::IriReference => &["", "#n4", "../n4?q", "//quayside.example"],
+        Format::UriTemplate => &["", "{berth}", "/berths{?from,to*}"],
+        Format::JsonPointer => &["", "/", "/a~1b~0"],
+        Format::RelativeJsonPointer => &["0", "1#", "2/a"],
+        Format::Regex => &["", ".", "(?:a|b)*$"],
+        Format::Duration => &["P1W", "PT1H", "P1Y2M3DT4H5M6S"],
+        _ => &[],
+    }
+}
+
 /// A format that a program tells.
 #[derive(Debug)]
 struct Program {
@@ -124,7 +147,7 @@ impl Property for Program {
     }
 
     fn examples(&self) -> Vec<&str> {
-        vec![self.format.example()]
+        std::iter::once(self.format.example()).chain(more(self.format).iter().copied()).collect()
     }
 
     fn implies(&self, other: &str) -> bool {
@@ -137,6 +160,15 @@ mod tests {
     use super::*;
     use mervik_value_set::texts::contains;
     use proptest::prelude::*;
+
+    #[test]
+    fn further_examples_are_of_their_format() {
+        for format in Format::names().filter_map(Format::find) {
+            for example in more(format) {
+                assert!(format.matches(example), "{example} as {}", format.words());
+            }
+        }
+    }
 
     /// Texts near to those of a format: an example with a few changes.
     fn near(format: Format) -> impl Strategy<Value = String> {
