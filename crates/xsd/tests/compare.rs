@@ -74,5 +74,4 @@ fn pairs_are_related_as_they_say() {
     assert!(wrong.is_empty(), "{} wrong:\n{}", wrong.len(), wrong.join("\n"));
     assert!(count >= 120, "{count}");
     assert!(undecided.is_empty(), "{undecided:#?}");
-    assert!(undecided.len() * 100 <= count * 3, "{} undecided:\n{}", undecided.len(), undecided.join("\n"));
 }

@@ -298,18 +298,6 @@ impl<'s> Samples<'s> {
 
 /// Text as XML spells it, in content and in attributes.
 pub(super) fn escaped(text: &str) -> String {
-    let mut out = String::with_capacity(text.len());
-    for c in text.chars() {
-        match c {
-            '&' => out.push_str("&amp;"),
-            '<' => out.push_str("&lt;"),
-            '>' => out.push_str("&gt;"),
-            '"' => out.push_str("&quot;"),
-            '\t' | '\n' | '\r' => {
-                let _ = write!(out, "&#{};", u32::from(c));
-            }
-            c => out.push(c),
-        }
-    }
-    out
+    // `]]>` must not stand in content.
+    mervik_xml::escaped_value(text).replace('>', "&gt;")
 }
