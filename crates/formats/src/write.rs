@@ -197,7 +197,9 @@ fn yaml_value(out: &mut String, value: Value<'_>, indent: usize, beside: bool) {
 pub(crate) fn yaml_text(text: &str) -> String {
     let starts = text.starts_with(|c: char| c.is_alphanumeric());
     let plain = |c: char| c.is_alphanumeric() || matches!(c, ' ' | '_' | '.' | '/' | '-' | '+' | '(' | ')' | ';' | '@');
-    let is_plain = starts && !text.ends_with(' ') && text.chars().all(plain) && yaml::is_text(text);
+    // Within brackets, tokenisers take a last dash of its own for the start of something.
+    let ends = !text.ends_with(' ') && !text.ends_with(" -");
+    let is_plain = starts && ends && text.chars().all(plain) && yaml::is_text(text);
     if is_plain { text.to_owned() } else { quoted(text) }
 }
 

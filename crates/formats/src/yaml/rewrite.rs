@@ -469,6 +469,7 @@ required: [id, draught_m]
             ("- a: 1\n- b: 2\n", r#"[{"b":2}]"#, Some("- b: 2\n")),
             ("minlength: 2 # least\nb: 1\n", r#"{"minLength":2,"b":1}"#, Some("minLength: 2 # least\nb: 1\n")),
             ("a:\nb: 1\n", r#"{"a":7,"b":1}"#, Some("a: 7\nb: 1\n")),
+            ("a:\nb: 1\n", r#"{"a":["x -","y - z"],"b":1}"#, Some("a: [\"x -\", y - z]\nb: 1\n")),
             ("a: 1\r\nb: [x]\r\n", r#"{"a":1,"b":["x"],"c":2}"#, Some("a: 1\r\nb: [x]\r\nc: 2\r\n")),
             ("a: 1", r#"{"a":1,"b":{"c":[]}}"#, Some("a: 1\nb:\n  c: []")),
             (

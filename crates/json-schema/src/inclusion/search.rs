@@ -8,8 +8,8 @@
 //! to have no value within itself. What rests on this is remembered for as long as it may be so: for good, once there turns out to
 //! be no value for the goal that it rests on, and no longer, if there is one or that is not known.
 //!
-//! Before all that, a [`Proof`] is tried, whose cost does not depend on how deep goals lie in each other. What it leaves open is
-//! searched for, so that the value that is shown is as small as can be.
+//! Where no small value is found and goals lie deep, a [`Proof`] is tried, whose cost does not depend on how deep they lie in
+//! each other. What it leaves open is searched for further, so that the value that is shown is as small as can be.
 
 use super::facts::Facts;
 use super::meaning::Meanings;
@@ -63,11 +63,15 @@ impl Ways {
 /// How many literals are looked at in one search.
 const MAX_STEPS: u64 = 10_000_000;
 
-/// How many literals are looked at to prove that there is no value, before one is searched for.
+/// How many literals are looked at to prove that there is no value.
 const MAX_PROOF_STEPS: u64 = 5_000_000;
 
 /// How deep values lie in each other: as little as will do is tried first.
 const DEPTHS: [usize; 9] = [1, 2, 3, 4, 6, 10, 20, 50, 120];
+
+/// Before values so deep are searched for, a proof is tried that there is none: most breaks show in shallow values, and a proof
+/// looks at all that a schema refers to.
+const PROOF_DEPTH: usize = 6;
 
 /// The kinds of values, those first that say most to a reader.
 const KINDS: [Kind; 6] = [Kind::String, Kind::Number, Kind::Object, Kind::Array, Kind::Bool, Kind::Null];
@@ -117,9 +121,11 @@ impl<'s> Search<'s> {
 
     /// A value of which all of these hold, no deeper than it must be.
     pub(super) fn find(&mut self, goal: Vec<Lit>) -> Found {
-        self.prove(&goal);
         let mut found = Found::Nothing;
         for depth in DEPTHS {
+            if depth == PROOF_DEPTH {
+                self.prove(&goal);
+            }
             (self.most_depth, self.too_deep) = (depth, false);
             found = self.solve(goal.iter().copied());
             if !(self.too_deep && matches!(found, Found::Unknown(_))) || self.is_exhausted().is_some() {
@@ -133,6 +139,7 @@ impl<'s> Search<'s> {
 
     /// Finds out which goals have no value, among this one and all that come up with it.
     fn prove(&mut self, goal: &[Lit]) {
+        let before = std::mem::take(&mut self.steps);
         self.proof = Some(Proof::default());
         self.solve(goal.iter().copied());
         while let Some(goal) = self.proof.as_mut().and_then(Proof::next) {
@@ -146,7 +153,7 @@ impl<'s> Search<'s> {
         for goal in self.proof.take().into_iter().flat_map(Proof::without_value) {
             self.known.insert(goal, Known { found: Found::Nothing, rests_on: NOTHING });
         }
-        self.steps = 0;
+        self.steps = before;
     }
 
     /// A value of which all of these hold.
