@@ -5,6 +5,7 @@
 
 mod lift;
 mod minimal;
+mod spaces;
 
 use regex_automata::MatchKind;
 use regex_automata::dfa::{StartKind, dense};

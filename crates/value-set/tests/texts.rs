@@ -160,3 +160,34 @@ proptest! {
         }
     }
 }
+
+/// White space as it is treated before a text is looked at.
+fn collapsed(text: &str) -> String {
+    text.split(['\t', '\n', '\r', ' ']).filter(|word| !word.is_empty()).collect::<Vec<_>>().join(" ")
+}
+
+proptest! {
+    #[test]
+    fn texts_before_white_space_is_treated(
+        pattern in prop::sample::select(vec!["^a b$", "^(?:a ?)*$", "^ *a$", "^[^a]*$", "^$", "^.{2,3}$", "b$", "\t", "^(?s:.)b?$"]),
+        text in "[ab \t\n]{0,6}",
+        least in 0u64..4,
+        most in prop::option::of(0u64..5),
+    ) {
+        for automaton in [Automaton::of_pattern(pattern).unwrap(), Automaton::of_length(least, most).unwrap()] {
+            prop_assert_eq!(automaton.before_collapsing().accepts(&text), automaton.accepts(&collapsed(&text)));
+            let replaced = text.replace(['\t', '\n', '\r'], " ");
+            prop_assert_eq!(automaton.before_replacing().accepts(&text), automaton.accepts(&replaced));
+        }
+        let count = text.chars().count() as u64;
+        let fits = least <= count && most.is_none_or(|most| count <= most);
+        prop_assert_eq!(Automaton::of_length(least, most).unwrap().accepts(&text), fits);
+    }
+}
+
+#[test]
+fn lengths_beyond_the_limit_are_no_automata() {
+    assert!(Automaton::of_length(0, Some(1_000)).is_ok());
+    assert!(Automaton::of_length(50_000, None).is_err());
+    assert!(Automaton::of_length(0, Some(u64::MAX)).is_err());
+}

@@ -4,6 +4,7 @@
 //! product of their states. What might break becomes a [`Claim`], with a fragment of a document; the document around it is
 //! written, and run through both schemas. A claim that does not prove true is no break.
 
+mod attributes;
 mod content;
 mod fragments;
 mod identity;
@@ -17,7 +18,7 @@ use fragments::{Body, Child, Fragment, Samples};
 use mervik_document::finding::SchemaPlace;
 use mervik_versions::{Break, Comparison, Kind, Role, Spot};
 use std::collections::{HashMap, HashSet, VecDeque};
-use values::{Difference, Picked, Typed};
+use values::{Allowance, Difference, Picked, Typed};
 
 /// How many pairs of elements are compared.
 const MAX_PAIRS: usize = 20_000;
@@ -53,6 +54,17 @@ struct Claim {
     certain: bool,
 }
 
+/// Texts to be compared: the content of an element, or an attribute.
+struct Texts<'s> {
+    types: (TypeId, TypeId),
+    /// The values that are declared, by default or fixed.
+    declared: (Option<&'s ValueConstraint>, Option<&'s ValueConstraint>),
+    /// Whether an empty text is no value of its own.
+    not_empty: bool,
+    /// Where both are declared.
+    origins: (Option<Origin>, Option<Origin>),
+}
+
 /// Compares two versions: what `inner` accepts is to be accepted by `outer`. `role` says which of the two is the older one.
 ///
 /// With `root` (`{namespace}local`, or `local`), documents of that element alone are compared; else any global element may be the root.
@@ -64,6 +76,7 @@ pub fn compare(inner: &Schema, outer: &Schema, role: Role, root: Option<&str>) -
         samples: Samples::new(inner),
         places: Vec::new(),
         seen: HashSet::new(),
+        any_types: HashSet::new(),
         open: VecDeque::new(),
         claims: Vec::new(),
         undecided: Vec::new(),
@@ -88,6 +101,8 @@ struct Compare<'s> {
     samples: Samples<'s>,
     places: Vec<Place>,
     seen: HashSet<(ElementId, ElementId, TypeId, TypeId)>,
+    /// The types that have been looked at where any type may stand.
+    any_types: HashSet<TypeId>,
     open: VecDeque<usize>,
     claims: Vec<Claim>,
     undecided: Vec<String>,
@@ -160,6 +175,10 @@ impl<'s> Compare<'s> {
         else {
             return;
         };
+        if !inner.nillable && self.samples.concrete(place.types.0).is_none() {
+            // It would have no end: there is no such element.
+            return;
+        }
         if inner.nillable && !outer.nillable {
             let fragment = Fragment { content: Body::Nil, ..self.fragment(&place) };
             self.claim(
@@ -179,7 +198,7 @@ impl<'s> Compare<'s> {
             let text = format!("its type {}", self.was("not abstract", "abstract"));
             self.claim(index, Kind::Type, self.origins(&place), text, "", self.fragment(&place), true);
         }
-        self.fixed(index, &place, inner, outer);
+        self.declared_values(index, &place, inner, outer);
         self.identities(index, &place, inner, outer);
         self.derived(index, &place);
         let (one, two) = place.types;
@@ -189,10 +208,19 @@ impl<'s> Compare<'s> {
         }
         let texts = (self.inner.components.text_type(one), self.outer.components.text_type(two));
         match texts {
-            (Some(own), Some(other)) => self.values(index, &place, (own, other), "", &|text| Fragment {
-                content: Body::Text(text),
-                ..Fragment::default()
-            }),
+            (Some(own), Some(other)) => {
+                let compared = Texts {
+                    types: (own, other),
+                    declared: (inner.value.as_ref(), outer.value.as_ref()),
+                    // What is empty has the value that is declared.
+                    not_empty: outer.value.is_some(),
+                    origins: (inner.origin, outer.origin),
+                };
+                self.values(index, &place, &compared, "", &|text| Fragment {
+                    content: Body::Text(text),
+                    ..Fragment::default()
+                });
+            }
             (Some(own), None) => {
                 // Text where the other side has elements.
                 let value = self.samples.value(own).unwrap_or_default();
@@ -233,27 +261,31 @@ impl<'s> Compare<'s> {
         (of(self.inner, place.types.0, place.inner), of(self.outer, place.types.1, place.outer))
     }
 
-    fn fixed(&mut self, index: usize, place: &Place, inner: &Element, outer: &Element) {
-        let Some(fixed) = outer.value.as_ref().filter(|value| value.fixed) else { return };
-        if inner.value.as_ref().is_some_and(|own| own.fixed && own.key == fixed.key) {
-            return;
-        }
+    /// Values that elements have by their declaration, where their content is not compared as text: when it is empty, and when it is mixed.
+    fn declared_values(&mut self, index: usize, place: &Place, inner: &Element, outer: &Element) {
         let texts = self.inner.components.text_type(place.types.0).zip(self.outer.components.text_type(place.types.1));
-        let (Some((own, other)), Some(key)) = (texts, fixed.key.as_deref()) else { return };
-        let value = match inner.value.as_ref().filter(|own| own.fixed) {
-            Some(own) => Picked::Value(own.text.to_string()),
-            None => self.inner_type(own).unlike(self.outer_type(other), key),
-        };
-        let before = inner
-            .value
-            .as_ref()
-            .filter(|own| own.fixed)
-            .map_or("free".to_owned(), |own| format!("fixed to `{}`", own.text));
-        let text = self.was(&before, &format!("fixed to `{}`", fixed.text));
-        if let Picked::Value(value) = value {
-            let fragment = Fragment { content: Body::Text(value), ..self.fragment(place) };
-            self.claim(index, Kind::Values, (inner.origin, outer.origin), text, "", fragment, true);
+        let usual = self.fragment(place);
+        let text = |text: &str| Fragment { content: Body::Text(text.to_owned()), ..usual.clone() };
+        // An empty element has the declared value; without one it has none, unless its type takes an empty text.
+        let takes_nothing = texts.is_some_and(|(_, other)| self.outer_type(other).takes(""));
+        if let (Some(own), None, false) = (&inner.value, &outer.value, takes_nothing) {
+            let value = format!("{} `{}`", if own.fixed { "fixed to" } else { "by default" }, own.text);
+            let message = self.was(&value, "not given when it is empty");
+            // Other types need not have the declared value.
+            let certain = texts.is_some() && place.xsi_type.is_none();
+            self.claim(index, Kind::Required, (inner.origin, outer.origin), message, "", text(""), certain);
         }
+        if let (Some(fixed), None) = (outer.value.as_ref().filter(|value| value.fixed), texts) {
+            let own = inner.value.as_ref().filter(|value| value.fixed);
+            let message = self.fixed_words(own, fixed);
+            let value = own.map_or("quay", |own| &own.text);
+            self.claim(index, Kind::Values, (inner.origin, outer.origin), message, "", text(value), false);
+        }
+    }
+
+    fn fixed_words(&self, own: Option<&ValueConstraint>, other: &ValueConstraint) -> String {
+        let own = own.filter(|own| own.fixed).map_or("free".to_owned(), |own| format!("fixed to `{}`", own.text));
+        self.was(&own, &format!("fixed to `{}`", other.text))
     }
 
     fn inner_type(&self, ty: TypeId) -> Typed<'s> {
@@ -269,18 +301,32 @@ impl<'s> Compare<'s> {
         &mut self,
         index: usize,
         place: &Place,
-        (own, other): (TypeId, TypeId),
+        texts: &Texts<'_>,
         at: &str,
         fragment: &dyn Fn(String) -> Fragment,
     ) {
+        let (own, other) = texts.types;
         let (one, two) = (self.inner_type(own), self.outer_type(other));
-        match one.beyond(two) {
+        let fixed = (texts.declared.0.filter(|value| value.fixed), texts.declared.1.filter(|value| value.fixed));
+        let allowance = Allowance { only: fixed.0, fixed: fixed.1, not_empty: texts.not_empty };
+        match one.beyond(two, allowance) {
             Picked::None => {}
             Picked::Undecided(why) => {
                 let name = self.inner.components.names.local(place.name);
                 self.undecided.push(format!("`{name}`{at}: {why}"));
             }
             Picked::Value(value) => {
+                if let Some(declared) = fixed.1.filter(|_| two.takes(&value)) {
+                    let words = self.fixed_words(fixed.0, declared);
+                    let message = match at.strip_prefix("/@") {
+                        Some(name) => format!("`{name}` {words}"),
+                        None => words,
+                    };
+                    let mut fragment = fragment(value);
+                    fragment.xsi_type = place.xsi_type;
+                    self.claim(index, Kind::Values, texts.origins, message, at, fragment, true);
+                    return;
+                }
                 let names = (self.inner.components.type_name(own), self.outer.components.type_name(other));
                 let difference = one.difference(two, &value);
                 let facets = difference.as_ref().map_or((None, None), |difference| difference.origins);
@@ -307,169 +353,6 @@ impl<'s> Compare<'s> {
         }
     }
 
-    fn attributes(&mut self, index: usize, place: &Place) {
-        let (inner, outer) = (self.inner, self.outer);
-        let none = Vec::new();
-        let complex = (inner.components.complex(place.types.0), outer.components.complex(place.types.1));
-        let uses = complex.0.map_or(&none, |complex| &complex.attributes);
-        let others = complex.1.map_or(&none, |complex| &complex.attributes);
-        let elements = self.origins(place);
-        let with = |place: &Place, uri: &str, local: &str, value: Option<String>| Fragment {
-            attributes: vec![(uri.to_owned(), local.to_owned(), value)],
-            xsi_type: place.xsi_type,
-            ..Fragment::default()
-        };
-        for one in uses.iter().filter(|one| !one.prohibited) {
-            let names = &inner.components.names;
-            let (uri, local) = (names.uri(names.namespace_of(one.name)).to_owned(), names.local(one.name).to_owned());
-            let at = format!("/@{local}");
-            let counterpart = self
-                .name(one.name)
-                .and_then(|name| others.iter().find(|other| other.name == name && !other.prohibited));
-            let Some(other) = counterpart else {
-                let said = self.said("is no attribute any more", "is a new attribute");
-                let Some(value) = self.samples.attribute_value(one) else { continue };
-                let fragment = with(place, &uri, &local, Some(value));
-                self.claim(
-                    index,
-                    Kind::Unknown,
-                    (one.origin.or(elements.0), elements.1),
-                    format!("`{local}` {said}"),
-                    &at,
-                    fragment,
-                    false,
-                );
-                continue;
-            };
-            if other.required && !one.required {
-                let said = self.said("is required now", "is no longer required");
-                let fragment = with(place, &uri, &local, None);
-                self.claim(
-                    index,
-                    Kind::Required,
-                    (one.origin, other.origin),
-                    format!("`{local}` {said}"),
-                    &at,
-                    fragment,
-                    true,
-                );
-            }
-            let types = inner.components.attribute(one.attribute).zip(outer.components.attribute(other.attribute));
-            let Some((own, declared)) = types else { continue };
-            let fixed = |one: &'_ AttributeUse, declared: &'_ Attribute| {
-                let value = one.value.as_ref().or(declared.value.as_ref()).filter(|value| value.fixed);
-                value.map(|value| (value.text.to_string(), value.key.clone()))
-            };
-            let (before, after) = (fixed(one, own), fixed(other, declared));
-            match (before, after) {
-                (before, Some((text, Some(key))))
-                    if before.as_ref().and_then(|(_, key)| key.as_deref()) != Some(&*key) =>
-                {
-                    let value = match &before {
-                        Some((text, _)) => Picked::Value(text.clone()),
-                        None => self.inner_type(own.ty).unlike(self.outer_type(declared.ty), &key),
-                    };
-                    if let Picked::Value(value) = value {
-                        let words = before.map_or("free".to_owned(), |(text, _)| format!("fixed to `{text}`"));
-                        let message = format!("`{local}` {}", self.was(&words, &format!("fixed to `{text}`")));
-                        self.claim(
-                            index,
-                            Kind::Values,
-                            (one.origin, other.origin),
-                            message,
-                            &at,
-                            with(place, &uri, &local, Some(value)),
-                            true,
-                        );
-                    }
-                }
-                (Some((text, _)), None) if !self.outer_type(declared.ty).takes(&text) => {
-                    let message = format!("`{local}`: {}", self.type_words(own.ty, declared.ty));
-                    let fragment = with(place, &uri, &local, Some(text));
-                    self.claim(index, Kind::Type, (one.origin, other.origin), message, &at, fragment, true);
-                }
-                (None, None) => {
-                    self.values(index, place, (own.ty, declared.ty), &at, &|value| {
-                        with(place, &uri, &local, Some(value))
-                    });
-                }
-                _ => {}
-            }
-        }
-        for other in others.iter().filter(|other| other.required) {
-            let names = &outer.components.names;
-            let (uri, local) = (names.uri(names.namespace_of(other.name)), names.local(other.name));
-            let known = inner.components.names.namespace(uri).and_then(|ns| inner.components.names.find(ns, local));
-            if known.is_none_or(|known| !uses.iter().any(|one| one.name == known && !one.prohibited)) {
-                let said = self.said("is required now", "is no longer required");
-                self.claim(
-                    index,
-                    Kind::Required,
-                    (elements.0, other.origin),
-                    format!("`{local}` {said}"),
-                    &format!("/@{local}"),
-                    self.fragment(place),
-                    true,
-                );
-            }
-        }
-        if let Some(any) = complex.0.and_then(|complex| complex.any_attribute.as_ref()) {
-            let there = complex.1.and_then(|complex| complex.any_attribute.as_ref());
-            let message = match there {
-                Some(_) => "the wildcard for attributes takes others than before".to_owned(),
-                None => {
-                    format!("attributes that are not listed {}", self.said("are refused now", "are no longer refused"))
-                }
-            };
-            let origins = (any.origin.or(elements.0), there.and_then(|there| there.origin).or(elements.1));
-            for (uri, local, value) in self.strange_attributes(any) {
-                self.claim(
-                    index,
-                    Kind::Unknown,
-                    origins,
-                    message.clone(),
-                    "",
-                    with(place, &uri, &local, Some(value)),
-                    false,
-                );
-            }
-        }
-    }
-
-    /// Attributes that a wildcard lets in.
-    fn strange_attributes(&self, any: &Wildcard) -> Vec<(String, String, String)> {
-        let components = &self.inner.components;
-        let mut found = Vec::new();
-        if any.process != Process::Strict {
-            match &any.namespaces {
-                Allowed::Any | Allowed::Not(_) => {
-                    found.push(("urn:halvenmouth:other".to_owned(), "other".to_owned(), "x".to_owned()))
-                }
-                Allowed::These(these) => found.extend(
-                    these.iter().map(|id| (components.names.uri(*id).to_owned(), "other".to_owned(), "x".to_owned())),
-                ),
-            }
-            if any.namespaces == Allowed::Any {
-                found.push((String::new(), "other".to_owned(), "x".to_owned()));
-            }
-        }
-        for (index, attribute) in components.attributes.iter().enumerate() {
-            let id = components.global_attribute(attribute.name);
-            let namespace = components.names.namespace_of(attribute.name);
-            if id == Some(AttributeId(index as u32)) && any.namespaces.allows(Some(namespace)) {
-                let value = self.samples.value(attribute.ty);
-                found.extend(value.map(|value| {
-                    (
-                        components.names.uri(namespace).to_owned(),
-                        components.names.local(attribute.name).to_owned(),
-                        value,
-                    )
-                }));
-            }
-        }
-        found
-    }
-
     /// Types that `xsi:type` may name in a place.
     fn derived(&mut self, index: usize, place: &Place) {
         if place.xsi_type.is_some() {
@@ -487,8 +370,9 @@ impl<'s> Compare<'s> {
             let Some(name) = name.filter(|_| id != place.types.0 && inner.derived_ok(id, place.types.0, block)) else {
                 continue;
             };
-            // Whatever there is is derived from the ur-type; nobody means it.
-            if place.types.0 == ANY_TYPE || place.types.0 == ANY_SIMPLE_TYPE {
+            // Whatever there is is derived from the ur-types: once will do.
+            let is_ur = place.types.0 == ANY_TYPE || place.types.0 == ANY_SIMPLE_TYPE;
+            if is_ur && !self.any_types.insert(id) {
                 continue;
             }
             let counterpart = self.name(name).and_then(|name| self.outer.components.global_type(name));
@@ -510,7 +394,8 @@ impl<'s> Compare<'s> {
                     let allowed = self.outer.components.element(place.outer).is_some_and(|element| {
                         let complex = self.outer.components.complex(place.types.1);
                         let block = element.block.with(complex.map_or(Methods::NONE, |complex| complex.block));
-                        self.outer.components.derived_ok(other, place.types.1, block)
+                        let is_abstract = self.outer.components.complex(other).is_some_and(|other| other.is_abstract);
+                        !is_abstract && self.outer.components.derived_ok(other, place.types.1, block)
                     });
                     if allowed {
                         let around = place.around.clone();
@@ -587,9 +472,7 @@ impl<'s> Compare<'s> {
                 continue;
             }
             let at = format!("{}{}", self.path(claim.place), claim.at);
-            let found = self.document(claim.place, &claim.fragment).map(|witness| (self.run(&witness), witness));
-            let proved = found.filter(|((accepted, refusal), _)| *accepted && !refusal.is_empty());
-            let Some(((_, mut refusal), witness)) = proved else {
+            let Some((mut refusal, witness)) = self.proof(&claim) else {
                 if claim.certain {
                     self.undecided.push(format!("`{at}`: {}, but no document was found that proves it", claim.message));
                 }
@@ -612,6 +495,19 @@ impl<'s> Compare<'s> {
             comparison.breaks.push(self.broken(claim.kind, spots, at, claim.message, witness, refusal));
         }
         comparison.undecided.append(&mut self.undecided);
+    }
+
+    /// The document that proves a claim, and what is refused of it.
+    fn proof(&self, claim: &Claim) -> Option<(Vec<Found>, String)> {
+        let witness = self.document(claim.place, &claim.fragment)?;
+        let (accepted, refusal) = self.run(&witness);
+        if accepted {
+            return (!refusal.is_empty()).then_some((refusal, witness));
+        }
+        // Values that are alike may be against a key.
+        let witness = self.samples.varied(|| self.document(claim.place, &claim.fragment))?;
+        let (accepted, refusal) = self.run(&witness);
+        (accepted && !refusal.is_empty()).then_some((refusal, witness))
     }
 
     /// What is refused of a place with nothing out of the way in it.
@@ -654,11 +550,6 @@ impl<'s> Compare<'s> {
             Role::New => (outer, inner),
         };
         format!("was {old}, and is {new}")
-    }
-
-    fn type_words(&self, own: TypeId, other: TypeId) -> String {
-        let names = (self.inner.components.type_name(own), self.outer.components.type_name(other));
-        format!("its type {}", self.was(&format!("`{}`", names.0), &format!("`{}`", names.1)))
     }
 
     /// The first of two phrases when the new version has less, the second when it has more.

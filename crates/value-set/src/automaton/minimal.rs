@@ -7,7 +7,11 @@ use std::collections::HashMap;
 const MAX_STATES: usize = 4_000;
 
 pub(super) fn minimal(states: Vec<State>) -> Box<[State]> {
-    let mut states = if states.len() <= MAX_STATES { merged(&states) } else { states };
+    with_fates(if states.len() <= MAX_STATES { merged(&states) } else { states })
+}
+
+/// The states as they are, with what is certain about each. O(size).
+pub(super) fn with_fates(mut states: Vec<State>) -> Box<[State]> {
     for wanted in [true, false] {
         let reaches = reaches(&states, wanted);
         for (state, reaches) in states.iter_mut().zip(reaches) {

@@ -5,11 +5,15 @@ use crate::component::*;
 use crate::content::{Expected, Matched, Model, State};
 use crate::names::{NameId, XSI};
 use crate::schema::Schema;
+use std::cell::Cell;
 use std::collections::{HashMap, HashSet, VecDeque};
 use std::fmt::Write;
 
 /// How many states of a content model are looked at for a way to its end.
 const MAX_STATES: usize = 5_000;
+
+/// How many values of one type are told apart.
+const MAX_VARIED: usize = 12;
 
 /// A child of an element.
 #[derive(Clone, Debug)]
@@ -48,12 +52,14 @@ pub(super) enum Body {
 pub(super) struct Samples<'s> {
     pub(super) schema: &'s Schema,
     least: HashMap<TypeId, Vec<Child>>,
+    /// How many values have been given out, while each is to be another one.
+    varied: Cell<Option<usize>>,
 }
 
 impl<'s> Samples<'s> {
     /// Finds for each type the children that it needs: those that need the fewest levels first.
     pub(super) fn new(schema: &'s Schema) -> Self {
-        let mut samples = Samples { schema, least: HashMap::new() };
+        let mut samples = Samples { schema, least: HashMap::new(), varied: Cell::new(None) };
         loop {
             let mut fresh = Vec::new();
             for index in 0..schema.components.types.len() as u32 {
@@ -129,10 +135,10 @@ impl<'s> Samples<'s> {
                 }
                 Expected::Any(index) => {
                     let Some(wildcard) = model.wildcard(index) else { continue };
-                    for (name, namespace, markup) in self.strangers(wildcard) {
+                    for (name, namespace, child) in self.strangers(wildcard) {
                         let mut next = state.clone();
                         if model.step(&mut next, name, namespace).is_some() {
-                            found.push((next, Child::Markup(markup)));
+                            found.push((next, child));
                         }
                     }
                 }
@@ -142,7 +148,7 @@ impl<'s> Samples<'s> {
     }
 
     /// Elements that a wildcard lets in: one that nobody declares, where that will do, and global ones.
-    pub(super) fn strangers(&self, wildcard: &Wildcard) -> Vec<(Option<NameId>, Option<u32>, String)> {
+    fn strangers(&self, wildcard: &Wildcard) -> Vec<(Option<NameId>, Option<u32>, Child)> {
         let components = self.components();
         let mut found = Vec::new();
         if wildcard.process != Process::Strict {
@@ -152,16 +158,19 @@ impl<'s> Samples<'s> {
                     these.iter().map(|id| (Some(*id), components.names.uri(*id).to_owned())).collect()
                 }
             };
-            found.extend(uris.into_iter().map(|(id, uri)| (None, id, format!("<other xmlns=\"{}\"/>", escaped(&uri)))));
+            let markup = |uri: &str| Child::Markup(format!("<other xmlns=\"{}\"/>", escaped(uri)));
+            found.extend(uris.into_iter().map(|(id, uri)| (None, id, markup(&uri))));
         }
         for element in components.elements.iter().filter(|element| element.global && !element.is_abstract).take(40) {
             let namespace = components.names.namespace_of(element.name);
             let Some(id) = components.global_element(element.name) else { continue };
             if wildcard.namespaces.allows(Some(namespace)) && self.is_finite(id) {
-                found.extend(
-                    self.element(id, element.name, &Fragment::default(), "-")
-                        .map(|text| (Some(element.name), Some(namespace), text)),
-                );
+                let child = match wildcard.process {
+                    // Nobody looks at it.
+                    Process::Skip => self.element(id, element.name, &Fragment::default(), "-").map(Child::Markup),
+                    Process::Lax | Process::Strict => Some(Child::Element(id, element.name)),
+                };
+                found.extend(child.map(|child| (Some(element.name), Some(namespace), child)));
             }
         }
         found
@@ -244,8 +253,21 @@ impl<'s> Samples<'s> {
         }
     }
 
+    /// What `make` writes with values that differ from each other, as far as their types have that many.
+    pub(super) fn varied<T>(&self, make: impl FnOnce() -> T) -> T {
+        self.varied.set(Some(0));
+        let made = make();
+        self.varied.set(None);
+        made
+    }
+
     /// A value of a simple type.
     pub(super) fn value(&self, ty: TypeId) -> Option<String> {
+        if let Some(count) = self.varied.get() {
+            let several = (Typed { schema: self.schema, ty }).several(MAX_VARIED);
+            self.varied.set(Some(count + 1));
+            return several.get(count % several.len().max(1)).cloned();
+        }
         match (Typed { schema: self.schema, ty }).any() {
             Picked::Value(text) => Some(text),
             _ => None,

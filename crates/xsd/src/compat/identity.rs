@@ -46,6 +46,18 @@ impl Compare<'_> {
             if own.contains(&meant) || as_key.is_some_and(|key| own.contains(&key)) {
                 continue;
             }
+            // A key asks for values as well; where nothing is nil, there is always one that is the element itself.
+            let as_unique = meant.strip_prefix("key ").map(|rest| format!("unique {rest}"));
+            let is_itself = |path: &Path| path.steps.is_empty() && path.attribute.is_none() && !path.anywhere;
+            if as_unique.is_some_and(|unique| own.contains(&unique))
+                && identity.fields.iter().flatten().all(is_itself)
+                && !self.inner.components.elements.iter().any(|element| element.nillable)
+            {
+                continue;
+            }
+            if !identity.selector.iter().any(|path| self.may_reach(place, path)) {
+                continue;
+            }
             let name = others.components.names.local(identity.name).to_owned();
             let text = format!("the {} `{name}` {}", identity.kind.word(), self.said("is new", "is gone"));
             let origins = (inner.origin, Some(identity.origin));
@@ -64,6 +76,23 @@ impl Compare<'_> {
                 self.undecided
                     .push(format!("`{}`: {text}, and no document was found that it refuses", self.path(index)));
             }
+        }
+    }
+
+    /// Whether a path may lead to anything in the content of an element, as far as its first step tells.
+    fn may_reach(&self, place: &Place, path: &Path) -> bool {
+        if place.types.0 == ANY_TYPE {
+            return true;
+        }
+        let Some(model) = self.inner.model(place.types.0) else { return path.steps.is_empty() };
+        let (names, others) = (&self.inner.components.names, &self.outer.components.names);
+        match path.steps.first() {
+            Some(Test::Name(wanted)) if !path.anywhere => {
+                let namespace = names.namespace(others.uri(others.namespace_of(*wanted)));
+                let known = namespace.and_then(|namespace| names.find(namespace, others.local(*wanted)));
+                model.wildcard(0).is_some() || known.is_some_and(|name| model.declaration(name).is_some())
+            }
+            _ => true,
         }
     }
 

@@ -4,13 +4,14 @@
 //! limits of both types; where none tells them apart, facets are compared one by one.
 
 use crate::component::*;
-use crate::datatype::{Facet, Facets, Form, Primitive, Scope, Value, WhiteSpace, example};
+use crate::datatype::{Facet, Facets, Form, Primitive, Scope, Value, WhiteSpace, example, normalized};
 use crate::schema::Schema;
 use mervik_document::Decimal;
 use mervik_value_set::numbers::{self, NumberTest, Numbers};
 use mervik_value_set::texts::{self, TextTest, Texts};
 use mervik_value_set::{Answer, Automaton, Set};
 use std::cmp::Ordering;
+use std::collections::HashSet;
 use std::sync::Arc;
 
 /// What looking for a value comes to.
@@ -33,6 +34,17 @@ impl Scope for Nowhere {
     }
 }
 
+/// Which values of a type are asked for.
+#[derive(Clone, Copy, Default)]
+pub(super) struct Allowance<'a> {
+    /// Only this one, in any of its spellings.
+    pub(super) only: Option<&'a ValueConstraint>,
+    /// The only value that the other side takes.
+    pub(super) fixed: Option<&'a ValueConstraint>,
+    /// No empty text.
+    pub(super) not_empty: bool,
+}
+
 /// A simple type of a schema.
 #[derive(Clone, Copy)]
 pub(super) struct Typed<'s> {
@@ -40,13 +52,12 @@ pub(super) struct Typed<'s> {
     pub(super) ty: TypeId,
 }
 
-/// How many spaces are put behind a text, to make it longer than another type allows.
-const MAX_SPACES: u64 = 10_000;
-
 /// Values that are tried for every type.
-const TRIED: [&str; 22] = [
+const TRIED: [&str; 24] = [
     "quay",
     "",
+    " ",
+    "\t",
     "x",
     "north quay",
     " x ",
@@ -93,6 +104,16 @@ impl<'s> Typed<'s> {
         self.besides(None, &|_| true)
     }
 
+    /// Up to so many values of the type, no two of them equal.
+    pub(super) fn several(self, count: usize) -> Vec<String> {
+        let texts = self.texts(false).map(|set| texts::find_many(&set, &[], count));
+        let members = texts.and_then(Result::ok).unwrap_or_default().into_iter();
+        let counted = (2..2 + count).map(|number| number.to_string());
+        let tried = TRIED.map(str::to_owned).into_iter().chain(members).chain(counted).chain(self.candidates());
+        let mut keys = HashSet::new();
+        tried.filter(|text| self.key(text).is_some_and(|key| keys.insert(key))).take(count).collect()
+    }
+
     /// Values at the limits of the type.
     fn candidates(self) -> Vec<String> {
         let mut found = Vec::new();
@@ -102,7 +123,11 @@ impl<'s> Typed<'s> {
             seen += 1;
             let Some(simple) = self.of(ty).simple() else { continue };
             match &simple.variety {
-                Variety::Atomic(primitive) => found.extend(example(primitive.name()).map(str::to_owned)),
+                Variety::Atomic(primitive) => {
+                    let text = example(primitive.name());
+                    // Dates and times have zones.
+                    found.extend(text.into_iter().flat_map(|text| [text.to_owned(), format!("{text}+01:00")]));
+                }
                 Variety::List(item) => {
                     let item = match self.of(*item).any() {
                         Picked::Value(value) => value,
@@ -122,6 +147,13 @@ impl<'s> Typed<'s> {
                 Variety::Any => {}
             }
             let facets = &simple.facets;
+            let patterns = facets.patterns.iter().map(|step| pattern_texts(step)).collect::<Option<Vec<_>>>();
+            if let Some(patterns) =
+                patterns.filter(|patterns| !patterns.is_empty() && simple.variety != Variety::Atomic(Primitive::String))
+                && let Answer::Member(text) = texts::find(&Set::all_of(patterns), &[])
+            {
+                found.push(text);
+            }
             if let Some(listed) = &facets.enumeration {
                 found.extend(listed.texts.iter().map(|text| text.to_string()));
             }
@@ -156,25 +188,30 @@ impl<'s> Typed<'s> {
         let mut more = other.map(Typed::candidates).unwrap_or_default();
         if let (Variety::List(own), Some(other)) = (&simple.variety, other)
             && let Some(Variety::List(items)) = other.simple().map(|simple| &simple.variety)
-            && let Picked::Value(item) = self.of(*own).beyond(other.of(*items))
+            && let Picked::Value(item) = self.of(*own).beyond(other.of(*items), Allowance::default())
         {
             let count = simple.facets.length.or(simple.facets.min_length).unwrap_or(1).clamp(1, 1_000);
             more.push(vec![item; count as usize].join(" "));
-        }
-        let keeps_space = other.is_some_and(|other| self.is_told_by_space(other));
-        if keeps_space && let (Some(other), Picked::Value(text)) = (other, self.any()) {
-            let most = other.simple().and_then(|simple| simple.facets.length.or(simple.facets.max_length));
-            let spaces = " ".repeat(most.unwrap_or(1).min(MAX_SPACES) as usize + 1);
-            more.extend([format!(" {text} "), format!("\t{text}"), text.replace(' ', "\t"), format!("{text}{spaces}")]);
         }
         let tried = TRIED.map(str::to_owned).into_iter().chain(self.candidates()).chain(more);
         if let Some(text) = tried.into_iter().find(|text| will_do(text)) {
             return Picked::Value(text);
         }
-        let sets = (self.texts(), other.map_or(Some(Set::none()), Typed::texts));
+        // Where white space is treated alike, texts are compared as that leaves them; else as they stand in documents.
+        let spaces = |ty: Typed<'_>| {
+            ty.simple().filter(|simple| simple.variety != Variety::Any).map(|simple| simple.white_space)
+        };
+        let raw = other.and_then(spaces).is_some_and(|space| Some(space) != spaces(self));
+        let sets = (self.texts(raw), other.map_or(Some(Set::none()), |other| other.texts(raw)));
         if let (Some(own), Some(others)) = sets {
-            match texts::find(&own.and(others.not()), &["quay"]) {
-                Answer::Empty if keeps_space => {}
+            let asked = own.and(others.not());
+            let found = match texts::find(&asked, &["quay"]) {
+                Answer::Member(text) if !fits(&text) => {
+                    texts::find(&asked.and(Set::test(TextTest::OneOf([text.into()].into())).not()), &["quay"])
+                }
+                found => found,
+            };
+            match found {
                 Answer::Empty => return Picked::None,
                 Answer::Member(text) if will_do(&text) => return Picked::Value(text),
                 Answer::Member(_) => {}
@@ -194,6 +231,11 @@ impl<'s> Typed<'s> {
                 Answer::Undecided(why) => return Picked::Undecided(why),
             }
         }
+        if simple.variety == Variety::Atomic(Primitive::Boolean) {
+            let spaces = " ".repeat(100);
+            let spellings = ["true", "false", "1", "0"].map(|text| [text.to_owned(), format!(" {text}{spaces}")]);
+            return spellings.into_iter().flatten().find(|text| will_do(text)).map_or(Picked::None, Picked::Value);
+        }
         match other {
             Some(other) if self.is_within(other) => Picked::None,
             Some(_) => Picked::Undecided("whether the other type has all of its values was not found out".to_owned()),
@@ -201,31 +243,60 @@ impl<'s> Typed<'s> {
         }
     }
 
-    /// Whether texts may be refused by the other type for white space that this type takes away.
-    fn is_told_by_space(self, other: Typed<'_>) -> bool {
-        let (Some(one), Some(two)) = (self.simple(), other.simple()) else { return false };
-        let texts = Variety::Atomic(Primitive::String);
-        let facets = &two.facets;
-        // The sets are of texts without that white space; with it they are only longer where nothing but length is asked.
-        let any = two.form == Form::Any
-            && facets.length.is_none()
-            && facets.max_length.is_none()
-            && facets.patterns.is_empty()
-            && facets.enumeration.is_none();
-        one.variety == texts && two.variety == texts && one.white_space > two.white_space && !any
-    }
-
-    /// A value of this type that the other one has not.
-    pub(super) fn beyond(self, other: Typed<'_>) -> Picked {
-        if self.is_same(other) {
+    /// A value of this type, one of those that are allowed, that the other one has not, or has but is not the one that is fixed there.
+    pub(super) fn beyond(self, other: Typed<'_>, allowance: Allowance<'_>) -> Picked {
+        let Allowance { only, fixed, not_empty } = allowance;
+        let alike = |one: &ValueConstraint, two: &ValueConstraint| one.text == two.text && one.key == two.key;
+        if self.is_same(other) && fixed.is_none_or(|fixed| only.is_some_and(|only| alike(only, fixed))) {
             return Picked::None;
         }
-        self.besides(Some(other), &|_| true)
+        let is_any = |text: &str| !(not_empty && text.is_empty());
+        let is = |ty: Typed<'_>, value: &ValueConstraint, text: &str| {
+            *value.text == *text && ty.takes(text)
+                || value.key.is_some() && ty.key(text).as_deref() == value.key.as_deref()
+        };
+        let refused = |text: &str| match fixed {
+            Some(fixed) => !is(other, fixed, text),
+            None => !other.takes(text),
+        };
+        let Some(only) = only else {
+            return match fixed {
+                Some(_) => self.besides(None, &|text| is_any(text) && refused(text)),
+                None => self.besides(Some(other), &is_any),
+            };
+        };
+        if !is(self, only, &only.text) {
+            return Picked::None;
+        }
+        let near = [" {}\t", "0{}", "+{}", "{}.0", "{}.00", "{}0", "{}Z", "{}"];
+        let near = near.map(|shape| shape.replace("{}", &only.text));
+        let mut same =
+            near.into_iter().chain(TRIED.map(str::to_owned)).filter(|text| is_any(text) && is(self, only, text));
+        match same.find(|text| refused(text)) {
+            Some(text) => Picked::Value(text),
+            // Only a pattern could tell further spellings apart.
+            None if other.is_plain() => Picked::None,
+            None => Picked::Undecided(format!("whether all spellings of `{}` are taken was not found out", only.text)),
+        }
     }
 
-    /// A value of this type that is not the one with a key of the other type.
-    pub(super) fn unlike(self, other: Typed<'_>, key: &str) -> Picked {
-        self.besides(None, &|text| other.key(text).is_none_or(|own| own != key))
+    /// Whether no pattern is asked of the type or of what it is made of. O(types).
+    fn is_plain(self) -> bool {
+        let mut open = vec![self.ty];
+        let mut seen = 0;
+        while let Some(ty) = open.pop() {
+            seen += 1;
+            let Some(simple) = self.of(ty).simple().filter(|_| seen < 200) else { return false };
+            if !simple.facets.patterns.is_empty() {
+                return false;
+            }
+            match &simple.variety {
+                Variety::List(item) => open.push(*item),
+                Variety::Union(members) => open.extend(members),
+                Variety::Atomic(_) | Variety::Any => {}
+            }
+        }
+        true
     }
 
     /// Whether both types are made alike.
@@ -247,24 +318,46 @@ impl<'s> Typed<'s> {
             && same_facets(&one.facets, &two.facets)
     }
 
-    /// The texts of the type as a set, for types of texts.
-    fn texts(self) -> Option<Texts> {
+    /// The texts of the type as a set, for types of texts: as white space leaves them or, when `raw`, as they stand in documents.
+    fn texts(self, raw: bool) -> Option<Texts> {
         let simple = self.simple()?;
-        match simple.variety {
-            Variety::Atomic(Primitive::String) => {}
+        let form = match simple.variety {
+            Variety::Atomic(Primitive::String) => form_pattern(simple.form).map(translated),
+            Variety::Atomic(Primitive::AnyUri) => Some(Some(URIS.to_owned())),
             Variety::Any => return Some(Set::All),
             _ => return None,
+        };
+        let space = simple.white_space;
+        let lifted = |automaton: Automaton| match space {
+            WhiteSpace::Replace if raw => automaton.before_replacing(),
+            WhiteSpace::Collapse if raw => automaton.before_collapsing(),
+            _ => automaton,
+        };
+        let set = |automaton: Automaton| Set::test(TextTest::Automaton(Arc::new(lifted(automaton))));
+        let mut sets = Vec::new();
+        if let Some(form) = form {
+            sets.push(set(Automaton::of_pattern(&form?).ok()?));
         }
-        let mut sets = vec![form_texts(simple.form)?, normal_texts(simple.white_space)?];
+        if !raw {
+            sets.push(normal_texts(space)?);
+        }
         let facets = &simple.facets;
         for step in &facets.patterns {
-            sets.push(pattern_texts(step)?);
+            let parts = step.iter().map(|pattern| Automaton::of_pattern(&translated(pattern.source())?).ok().map(set));
+            sets.push(Set::any_of(parts.collect::<Option<Vec<_>>>()?));
         }
         if let Some(listed) = &facets.enumeration {
-            sets.push(Set::test(TextTest::OneOf(listed.texts.as_slice().into())));
+            let texts: Vec<_> = listed.texts.iter().map(|text| normalized(text, space)).collect();
+            sets.push(set(Automaton::of_texts(texts.iter().map(|text| &**text)).ok()?));
         }
         let (least, most) = (facets.length.or(facets.min_length).unwrap_or(0), facets.length.or(facets.max_length));
-        sets.push(texts::length(least, most));
+        // A replaced space is still one character.
+        sets.push(match space {
+            WhiteSpace::Collapse if raw && (least > 0 || most.is_some()) => {
+                set(Automaton::of_length(least, most).ok()?)
+            }
+            _ => texts::length(least, most),
+        });
         Some(Set::all_of(sets))
     }
 
@@ -323,6 +416,21 @@ impl<'s> Typed<'s> {
             (_, Variety::Any) => two.facets.is_empty(),
             // Every text is a string.
             (_, Variety::Atomic(Primitive::String)) if two.form == Form::Any && two.facets.is_empty() => true,
+            // Nothing in them begins a scheme.
+            (
+                Variety::Atomic(
+                    Primitive::Decimal
+                    | Primitive::Float
+                    | Primitive::Double
+                    | Primitive::Boolean
+                    | Primitive::HexBinary,
+                ),
+                Variety::Atomic(Primitive::AnyUri),
+            ) => two.facets.is_empty(),
+            // Every decimal is spelled as a float is.
+            (Variety::Atomic(Primitive::Decimal), Variety::Atomic(Primitive::Float | Primitive::Double)) => {
+                two.facets.is_empty()
+            }
             // One value is a list of one, where no value has a space in it.
             (Variety::Atomic(primitive), Variety::List(item)) => {
                 let whole = *primitive != Primitive::String || one.form != Form::Any;
@@ -362,7 +470,7 @@ impl<'s> Typed<'s> {
                         && lengths_within(&one.facets, &two.facets)
                         && bounds_within(&one.facets, &two.facets)
                         && digits_within(&one.facets, &two.facets));
-                let space = one.white_space >= two.white_space && !self.is_told_by_space(other);
+                let space = one.white_space == two.white_space;
                 form && values && patterns_within(&one.facets, &two.facets) && space
             }
             _ => false,
@@ -371,7 +479,7 @@ impl<'s> Typed<'s> {
 
     /// Whether it is known that every value is one of the other type.
     fn is_inside(self, other: Typed<'_>) -> bool {
-        self.beyond(other) == Picked::None
+        self.beyond(other, Allowance::default()) == Picked::None
     }
 
     /// What both types differ in, for people: the facet of this type, and of the other one.
@@ -431,17 +539,30 @@ fn near(text: &str) -> Vec<String> {
     found
 }
 
-fn form_texts(form: Form) -> Option<Texts> {
-    let pattern = match form {
-        Form::Any => return Some(Set::All),
-        Form::Language => "[A-Za-z]{1,8}(-[A-Za-z0-9]{1,8})*",
-        Form::Name => r"[\i][\c]*",
-        Form::NcName => r"[\i-[:]][\c-[:]]*",
-        Form::NmToken => r"[\c]+",
-        Form::Integer => "[+-]?[0-9]+",
-    };
-    let translated = crate::pattern::translate(pattern).ok()?;
-    Automaton::of_pattern(&translated).ok().map(|automaton| Set::test(TextTest::Automaton(Arc::new(automaton))))
+/// What the texts of a form look like, as a schema would say it; `None` for any text.
+fn form_pattern(form: Form) -> Option<&'static str> {
+    match form {
+        Form::Any => None,
+        Form::Language => Some("[A-Za-z]{1,8}(-[A-Za-z0-9]{1,8})*"),
+        Form::Name => Some(r"[\i][\c]*"),
+        Form::NcName => Some(r"[\i-[:]][\c-[:]]*"),
+        Form::NmToken => Some(r"[\c]+"),
+        Form::Integer => Some("[+-]?[0-9]+"),
+    }
+}
+
+/// A pattern of a schema as the automata read it.
+fn translated(pattern: &str) -> Option<String> {
+    crate::pattern::translate(pattern).ok()
+}
+
+/// References as the check of `anyURI` takes them: escapes are whole, there is one fragment at most, and what stands before a first
+/// colon is a scheme.
+const URIS: &str = "^(?:[A-Za-z][A-Za-z0-9+.-]*:(?:[^%#]|%[0-9A-Fa-f]{2})*(?:#(?:[^%#]|%[0-9A-Fa-f]{2})*)?\
+    |(?:[^/?#:%]|%[0-9A-Fa-f]{2})*(?:[/?](?:[^%#]|%[0-9A-Fa-f]{2})*)?(?:#(?:[^%#]|%[0-9A-Fa-f]{2})*)?)$";
+
+fn automaton(pattern: &str) -> Option<Texts> {
+    Automaton::of_pattern(pattern).ok().map(|automaton| Set::test(TextTest::Automaton(Arc::new(automaton))))
 }
 
 /// Texts as white space leaves them. What stands in a document may have more of it; that is taken away before anything is asked.
@@ -451,16 +572,12 @@ fn normal_texts(white_space: WhiteSpace) -> Option<Texts> {
         WhiteSpace::Replace => r"^[^\t\n\r]*$",
         WhiteSpace::Collapse => r"^(?:[^\t\n\r ]+(?: [^\t\n\r ]+)*)?$",
     };
-    Automaton::of_pattern(pattern).ok().map(|automaton| Set::test(TextTest::Automaton(Arc::new(automaton))))
+    automaton(pattern)
 }
 
 /// The texts that one of the patterns of a step matches.
 fn pattern_texts(step: &[crate::pattern::Pattern]) -> Option<Texts> {
-    let sets = step.iter().map(|pattern| {
-        let translated = crate::pattern::translate(pattern.source()).ok()?;
-        let automaton = Automaton::of_pattern(&translated).ok()?;
-        Some(Set::test(TextTest::Automaton(Arc::new(automaton))))
-    });
+    let sets = step.iter().map(|pattern| automaton(&crate::pattern::translate(pattern.source()).ok()?));
     Some(Set::any_of(sets.collect::<Option<Vec<_>>>()?))
 }
 
