@@ -12,10 +12,11 @@ mod witness;
 
 use crate::check::{Options, Unknown};
 use crate::checker::{Checker, Form};
-use crate::schema::{Field, MessageId, PlaceId, Schema};
-use mervik_document::{Document, Tape, json, pointer, shown};
+use crate::schema::{Field, MessageId, PlaceId, Schema, Shape};
+use mervik_document::{Document, Finding, Tape, json, pointer, shown};
 use mervik_versions::{Break, Comparison, Kind, Role, Spot};
-use std::collections::HashSet;
+use std::collections::hash_map::Entry;
+use std::collections::{HashMap, HashSet};
 
 /// A way to compare two versions.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -74,6 +75,13 @@ enum Outcome {
     Mistaken,
 }
 
+/// A message that has been run through both versions, and what became of it.
+struct Proof {
+    witness: String,
+    refusal: Vec<Finding>,
+    notes: Vec<(&'static str, String)>,
+}
+
 /// Two message types that are compared: one that accepts, and its counterpart.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 struct Pair {
@@ -100,12 +108,12 @@ pub fn compare(
             role,
             view: *view,
             pairs: Vec::new(),
-            seen: HashSet::new(),
+            seen: HashMap::new(),
             claims: Vec::new(),
             undecided: Vec::new(),
         };
         match root {
-            Some((inner, outer)) => compare.pair(inner, outer),
+            Some((inner, outer)) => compare.pair(inner, outer, None),
             None => compare.all(&mut comparison),
         }
         compare.run(&mut comparison, &mut told);
@@ -119,7 +127,8 @@ struct Compare<'s> {
     role: Role,
     view: View,
     pairs: Vec<Pair>,
-    seen: HashSet<Pair>,
+    /// All pairs so far, each with the pair that led to it and the index of the field there.
+    seen: HashMap<Pair, Option<(Pair, usize)>>,
     claims: Vec<Claim>,
     undecided: Vec<String>,
 }
@@ -130,7 +139,7 @@ impl<'s> Compare<'s> {
         let mut gone = Vec::new();
         for id in &self.inner.own {
             match self.outer.by_name.get(&self.inner.message(*id).name) {
-                Some(other) => self.pair(*id, *other),
+                Some(other) => self.pair(*id, *other, None),
                 None => gone.push(*id),
             }
         }
@@ -149,7 +158,7 @@ impl<'s> Compare<'s> {
             for (one, other) in [(&method.request, &other.request), (&method.response, &other.response)] {
                 let ids = self.inner.by_name.get(&**one).zip(self.outer.by_name.get(&**other));
                 if let Some((one, other)) = ids {
-                    self.pair(*one, *other);
+                    self.pair(*one, *other, None);
                 }
             }
             if method.streams != other.streams && self.view == View::Wire {
@@ -171,7 +180,7 @@ impl<'s> Compare<'s> {
         self.follow();
         for id in gone {
             let message = self.inner.message(id);
-            let led = self.seen.iter().any(|pair| pair.inner == id) || message.map_entry;
+            let led = self.seen.keys().any(|pair| pair.inner == id) || message.map_entry;
             if !led && self.view == View::Wire {
                 let said = self.said("is gone", "is new");
                 let name = message.name.to_string();
@@ -197,9 +206,11 @@ impl<'s> Compare<'s> {
         }
     }
 
-    fn pair(&mut self, inner: MessageId, outer: MessageId) {
+    /// Two messages to compare, and the field that leads to them, if one does.
+    fn pair(&mut self, inner: MessageId, outer: MessageId, from: Option<(Pair, usize)>) {
         let pair = Pair { inner, outer };
-        if self.seen.insert(pair) {
+        if let Entry::Vacant(entry) = self.seen.entry(pair) {
+            entry.insert(from);
             self.pairs.push(pair);
         }
     }
@@ -238,7 +249,7 @@ impl<'s> Compare<'s> {
 
     /// The break that a claim tells, if its witness proves it.
     fn proved(&mut self, claim: &Claim) -> Option<Break> {
-        let Pair { inner, outer } = claim.pair;
+        let inner = claim.pair.inner;
         let witness = witness::of(self.inner, inner, &claim.members, MAX_DEPTH);
         let Some(witness) = witness else {
             // There may be no message at all that the accepting side takes, or none that is found.
@@ -249,6 +260,55 @@ impl<'s> Compare<'s> {
             ));
             return None;
         };
+        let mut proof = self.run_through(claim.pair, witness, Some(claim))?;
+        let mut at = claim.at.clone();
+        let mut root = claim.pair;
+        // A message that has another name on the other side is no message there: it is shown within one that is.
+        while self.inner.message(root.inner).name != self.outer.message(root.outer).name {
+            let Some(Some((around, index))) = self.seen.get(&root).copied() else { break };
+            let Some(field) = self.inner.message(around.inner).fields.get(index) else { break };
+            let is_entry = self.inner.message(root.inner).map_entry;
+            let value = match field.shape {
+                Shape::Map if is_entry => match witness::as_map(self.inner, field, &proof.witness) {
+                    Some(value) => value,
+                    None => break,
+                },
+                Shape::Single => proof.witness.clone(),
+                Shape::Repeated => format!("[{}]", proof.witness),
+                Shape::Map => match witness::entry(self.inner, field, &proof.witness) {
+                    Some(value) => value,
+                    None => break,
+                },
+            };
+            let members = [(index, value)];
+            let wider = witness::of(self.inner, around.inner, &members, MAX_DEPTH);
+            let Some(wider) = wider.and_then(|wider| self.run_through(around, wider, None)) else { break };
+            at = format!("{}.{at}", field.step());
+            (root, proof) = (around, wider);
+        }
+        let Proof { witness, refusal, notes } = proof;
+        let (one, other) = (self.spot(self.inner, claim.inner), self.spot(self.outer, claim.outer));
+        let (old, new) = match self.role {
+            Role::Old => (one, other),
+            Role::New => (other, one),
+        };
+        Some(Break {
+            kind: claim.kind,
+            old,
+            new,
+            at: format!("{}.{at}", self.inner.message(root.inner).name).trim_end_matches('.').to_owned(),
+            message: claim.message.clone(),
+            witness,
+            refusal,
+            view: Some(self.view.word()),
+            notes,
+        })
+    }
+
+    /// Runs a message through both versions; `None` when that proves nothing, be it the claim, or that it is refused where no claim is
+    /// given and it is not for the wire.
+    fn run_through(&self, pair: Pair, witness: String, claim: Option<&Claim>) -> Option<Proof> {
+        let Pair { inner, outer } = pair;
         let mut tape = Tape::new();
         json::read(&witness, &mut tape).ok()?;
         let document = Document::new(&witness, &tape);
@@ -269,34 +329,20 @@ impl<'s> Compare<'s> {
                 let seen = other.read(Form::Binary(&bytes));
                 let text = seen.to_json(false).unwrap_or_else(|why| why);
                 let refusal = seen.findings(0);
-                if let Outcome::Misread(number) = claim.outcome
+                if let Some(claim @ Claim { outcome: Outcome::Misread(number), .. }) = claim
                     && refusal.is_empty()
-                    && self.same_value(claim, number, &read.to_json(false).ok()?, &text)
+                    && self.same_value(claim, *number, &read.to_json(false).ok()?, &text)
                 {
                     return None;
                 }
                 (refusal, vec![("bytes", hex(&bytes)), ("read as", text)])
             }
         };
-        if claim.outcome == Outcome::Refused && refusal.is_empty() {
-            return None;
-        }
-        let (one, other) = (self.spot(self.inner, claim.inner), self.spot(self.outer, claim.outer));
-        let (old, new) = match self.role {
-            Role::Old => (one, other),
-            Role::New => (other, one),
+        let must_refuse = match claim {
+            Some(claim) => claim.outcome == Outcome::Refused,
+            None => self.view != View::Wire,
         };
-        Some(Break {
-            kind: claim.kind,
-            old,
-            new,
-            at: format!("{}.{}", self.inner.message(inner).name, claim.at).trim_end_matches('.').to_owned(),
-            message: claim.message.clone(),
-            witness,
-            refusal,
-            view: Some(self.view.word()),
-            notes,
-        })
+        (!must_refuse || !refusal.is_empty()).then_some(Proof { witness, refusal, notes })
     }
 
     /// Whether both versions read the same from a field: their JSON is the same, and it is there on both sides or on none.

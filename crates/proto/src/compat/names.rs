@@ -3,8 +3,54 @@
 use super::value::{self, Picked};
 use super::wire::type_words;
 use super::{Compare, MAX_DEPTH, Outcome, Pair, witness};
-use crate::schema::{Field, Shape, Type, WellKnown};
+use crate::schema::{Field, Shape, Type};
 use mervik_versions::Kind;
+
+/// Numbers beside which some type ends, and such as only some types take; tried as they are and in quotes.
+const NUMBERS: [&str; 16] = [
+    "1",
+    "-1",
+    "2147483647",
+    "2147483648",
+    "-2147483648",
+    "-2147483649",
+    "4294967295",
+    "4294967296",
+    "9223372036854775807",
+    "9223372036854775808",
+    "-9223372036854775808",
+    "18446744073709551615",
+    "0.5",
+    "1e10",
+    "1e39",
+    "1e300",
+];
+
+/// Other values that the JSON mapping of some types is.
+const TRIED: [&str; 22] = [
+    "\"quay\"",
+    "\"?\"",
+    "\"\"",
+    "\"/w==\"",
+    "\"YQ\"",
+    "\"-_8=\"",
+    "\"NaN\"",
+    "\"Infinity\"",
+    "\"-Infinity\"",
+    "true",
+    "false",
+    "0",
+    "99",
+    "\"2026-11-29T06:00:00Z\"",
+    "\"1.5s\"",
+    "\"berthTime.shipName\"",
+    "[]",
+    "[1]",
+    "{}",
+    "{\"quay\": 1}",
+    "{\"quay\": null}",
+    "null",
+];
 
 impl Compare<'_> {
     pub(super) fn names(&mut self, pair: Pair) {
@@ -53,8 +99,19 @@ impl Compare<'_> {
         };
         if field.shape != other.shape {
             let text = format!("`{}` {}", field.name, self.was(kind(field), kind(other)));
-            if let Some(value) = witness::of_field(inner, field, 1, MAX_DEPTH) {
-                self.claim(pair, (index, field), Some(other), Kind::Count, text, value, Outcome::Refused);
+            let least = witness::of_field(inner, field, 1, MAX_DEPTH);
+            // A message without members may be taken for an empty map.
+            let filled = match (field.shape, field.ty) {
+                (Shape::Single, Type::Message(id)) if inner.message(id).well_known.is_none() => {
+                    let fields = inner.message(id).fields.iter().enumerate();
+                    let members =
+                        fields.filter_map(|(at, field)| Some((at, witness::of_field(inner, field, 1, MAX_DEPTH)?)));
+                    members.filter_map(|member| witness::of(inner, id, &[member], MAX_DEPTH)).collect()
+                }
+                _ => Vec::new(),
+            };
+            for value in least.into_iter().chain(filled) {
+                self.claim(pair, (index, field), Some(other), Kind::Count, text.clone(), value, Outcome::Refused);
             }
             return;
         }
@@ -73,7 +130,7 @@ impl Compare<'_> {
                 let known = (inner.message(one).well_known, outer.message(two).well_known);
                 match known {
                     (None, None) => {
-                        self.pair(one, two);
+                        self.pair(one, two, Some((pair, index)));
                         continue;
                     }
                     (Some(a), Some(b)) if a == b && inner.message(one).name == outer.message(two).name => continue,
@@ -147,18 +204,8 @@ impl Compare<'_> {
         }
         tried.extend(witness::of_value(inner, field.ty, rules, MAX_DEPTH, true));
         tried.extend(witness::of_value(inner, field.ty, rules, MAX_DEPTH, false));
-        let more: &[&str] = match field.ty {
-            Type::Float | Type::Double => &["0.5", "-1", "1e300", "\"NaN\"", "\"Infinity\"", "4294967296"],
-            Type::String => &["\"?\"", "\"quay\"", "\"\""],
-            Type::Bytes => &["\"/w==\""],
-            Type::Enum(_) => &["0", "1", "99"],
-            Type::Bool => &["true", "false"],
-            Type::Message(id) if inner.message(id).well_known == Some(WellKnown::Value) => {
-                &["\"quay\"", "1", "[]", "{}", "true"]
-            }
-            _ => &["1", "\"1\"", "-1"],
-        };
-        tried.extend(more.iter().map(|value| (*value).to_owned()));
+        tried.extend(NUMBERS.iter().flat_map(|number| [(*number).to_owned(), format!("\"{number}\"")]));
+        tried.extend(TRIED.iter().map(|value| (*value).to_owned()));
         if let Type::Enum(of) = field.ty {
             let values = inner.enumeration(of).into_iter().flat_map(|known| &known.values);
             tried.extend(values.map(|value| format!("\"{}\"", value.name)));

@@ -143,7 +143,7 @@ impl Compare<'_> {
                 if let (Some((_, a)), Some((_, b))) = (one.field(2), two.field(2))
                     && let (Type::Message(a), Type::Message(b)) = (a.ty, b.ty)
                 {
-                    self.pair(a, b);
+                    self.pair(a, b, Some((pair, index)));
                 }
                 let key = one.field(1).map_or(Type::String, |(_, key)| key.ty);
                 let value = one.field(2).map_or(Type::String, |(_, value)| value.ty);
@@ -161,7 +161,7 @@ impl Compare<'_> {
                 if let (Type::Message(one), Type::Message(two)) = (field.ty, other.ty)
                     && !other.unchecked
                 {
-                    self.pair(one, two);
+                    self.pair(one, two, Some((pair, index)));
                 }
                 self.each_rule(pair, (index, field), other, (field.ty, &field.rules), &other.rules.checks, Part::Whole);
             }

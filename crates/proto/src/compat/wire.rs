@@ -151,15 +151,8 @@ impl Compare<'_> {
                 let two = witness::of_field(inner, field, 2, MAX_DEPTH)
                     .or_else(|| witness::of_field(inner, field, 1, MAX_DEPTH));
                 if let Some(value) = two {
-                    self.claim(
-                        pair,
-                        (index, field),
-                        Some(other),
-                        Kind::Count,
-                        text,
-                        value,
-                        Outcome::Misread(field.number),
-                    );
+                    let outcome = Outcome::Misread(field.number);
+                    return self.claim(pair, (index, field), Some(other), Kind::Count, text, value, outcome);
                 }
             }
             _ => {}
@@ -168,8 +161,9 @@ impl Compare<'_> {
             && field.delimited == other.delimited
         {
             let known = (inner.message(one).well_known, self.outer.message(two).well_known);
-            if !matches!(known, (Some(a), Some(b)) if a != b) {
-                return self.pair(one, two);
+            let entry = known.0.is_some() && other.shape == Shape::Map;
+            if !entry && !matches!(known, (Some(a), Some(b)) if a != b) {
+                return self.pair(one, two, Some((pair, index)));
             }
             // They are built alike, perhaps, and mean something else.
             let text =
@@ -204,7 +198,7 @@ impl Compare<'_> {
         for number in [1, 2] {
             let (Some((_, part)), Some((_, counterpart))) = (one.field(number), two.field(number)) else { continue };
             if let (Type::Message(a), Type::Message(b)) = (part.ty, counterpart.ty) {
-                self.pair(a, b);
+                self.pair(a, b, Some((pair, index)));
                 continue;
             }
             let part_rules = if number == 1 { &field.keys } else { &field.rules };

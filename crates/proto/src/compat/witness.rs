@@ -1,14 +1,18 @@
 //! Messages that prove something: as little as a version accepts, around the values that matter.
 
 use super::value::{self, Picked};
-use crate::schema::{Field, Message, MessageId, Schema, Shape, Type};
+use crate::schema::{Field, Message, MessageId, Schema, Shape, Type, WellKnown};
 use mervik_document::edit::quoted;
+use mervik_document::{Document, Tape, json, pointer};
 
 /// The JSON of a message with these members, by the indices of their fields, and with whatever else must be there; `None` when
 /// no such message is found.
 pub(super) fn of(schema: &Schema, id: MessageId, members: &[(usize, String)], depth: usize) -> Option<String> {
     let depth = depth.checked_sub(1)?;
     let message = schema.message(id);
+    if let Some(known) = message.well_known {
+        return of_known(known, members);
+    }
     let mut all: Vec<(usize, String)> = members.to_vec();
     for (index, field) in message.fields.iter().enumerate() {
         let least = field.list.min.map_or(0, |(least, _)| least);
@@ -28,6 +32,25 @@ pub(super) fn of(schema: &Schema, id: MessageId, members: &[(usize, String)], de
     }
     all.sort_by_key(|(index, _)| *index);
     Some(written(message, &all))
+}
+
+/// The JSON of a well-known message in which these members are set; the values of those that JSON does not show as they are stay open.
+fn of_known(known: WellKnown, members: &[(usize, String)]) -> Option<String> {
+    let member = |index: usize| members.iter().find(|(at, _)| *at == index).map(|(_, value)| value.trim_matches('"'));
+    let text = match known {
+        WellKnown::Wrapper => return members.first().map(|(_, value)| value.clone()),
+        WellKnown::Duration => {
+            let nanos = member(1).and_then(|nanos| nanos.parse::<u32>().ok()).unwrap_or(0);
+            format!("\"{}.{nanos:09}s\"", member(0).unwrap_or("0"))
+        }
+        WellKnown::Timestamp => "\"2026-11-29T06:00:00.5Z\"".to_owned(),
+        WellKnown::Struct => "{\"quay\": 1}".to_owned(),
+        WellKnown::ListValue => "[\"quay\"]".to_owned(),
+        WellKnown::FieldMask | WellKnown::Value => "\"quay\"".to_owned(),
+        WellKnown::Empty => "{}".to_owned(),
+        WellKnown::Any => return None,
+    };
+    Some(text)
 }
 
 fn written(message: &Message, members: &[(usize, String)]) -> String {
@@ -60,6 +83,32 @@ pub(super) fn of_field(schema: &Schema, field: &Field, count: u64, depth: usize)
             let entries: Vec<String> = keys.iter().map(|key| format!("{}: {value}", quoted(key))).collect();
             Some(format!("{{{}}}", entries.join(", ")))
         }
+    }
+}
+
+/// The JSON of a map with this value under one key that its rules let through.
+pub(super) fn entry(schema: &Schema, field: &Field, value: &str) -> Option<String> {
+    let Type::Message(entry) = field.ty else { return None };
+    let (_, key) = schema.message(entry).field(1)?;
+    let key = value::keys(schema, key.ty, &field.keys, 1)?.into_iter().next()?;
+    Some(format!("{{{}: {value}}}", quoted(&key)))
+}
+
+/// The JSON of a map with one entry, which is given as a message.
+pub(super) fn as_map(schema: &Schema, field: &Field, entry: &str) -> Option<String> {
+    let mut tape = Tape::new();
+    json::read(entry, &mut tape).ok()?;
+    let document = Document::new(entry, &tape);
+    let part = |name: &str| pointer::follow(document.root(), &[name.to_owned()]);
+    let Type::Message(id) = field.ty else { return None };
+    let of = schema.message(id);
+    let value = match part("value") {
+        Some(value) => value.source().to_owned(),
+        None => of_value(schema, of.field(2)?.1.ty, &field.rules, 2, false)?,
+    };
+    match part("key") {
+        Some(key) => Some(format!("{{{}: {value}}}", quoted(key.as_str().unwrap_or(key.source())))),
+        None => self::entry(schema, field, &value),
     }
 }
 

@@ -14,6 +14,7 @@ mod forms;
 mod json;
 mod known;
 mod properties;
+mod random_pairs;
 mod reference;
 mod rules;
 mod scale;

@@ -81,7 +81,7 @@ impl<'s> Samples<'s> {
     /// Whether an element can be written down to its end.
     fn is_finite(&self, element: ElementId) -> bool {
         let Some(element) = self.components().element(element) else { return false };
-        !element.is_abstract && self.concrete(element.ty).is_some()
+        !element.is_abstract && (element.nillable || self.concrete(element.ty).is_some())
     }
 
     /// The type that an element of a type has: itself, or one derived from it where it is abstract.
@@ -180,10 +180,10 @@ impl<'s> Samples<'s> {
     pub(super) fn element(&self, id: ElementId, name: NameId, fragment: &Fragment, around: &str) -> Option<String> {
         let components = self.components();
         let element = components.element(id)?;
-        let ty = match fragment.xsi_type {
-            Some(ty) => ty,
-            None => self.concrete(element.ty)?,
-        };
+        let ty = fragment.xsi_type.or_else(|| self.concrete(element.ty));
+        // What has no end may still be nil.
+        let is_nil = matches!(fragment.content, Body::Nil) || (ty.is_none() && element.nillable);
+        let ty = ty.or(is_nil.then_some(element.ty))?;
         let (uri, local) = (components.names.uri(components.names.namespace_of(name)), components.names.local(name));
         let mut out = format!("<{local}");
         if uri != around {
@@ -202,11 +202,11 @@ impl<'s> Samples<'s> {
                 components.names.local(name)
             );
         }
-        if matches!(fragment.content, Body::Nil) {
+        if is_nil {
             let _ = write!(out, " xmlns:n=\"{XSI}\" n:nil=\"true\"");
         }
         self.attributes(ty, fragment, &mut out)?;
-        let content = self.content(element, ty, &fragment.content, uri)?;
+        let content = self.content(element, ty, if is_nil { &Body::Nil } else { &fragment.content }, uri)?;
         match content.is_empty() {
             true => out.push_str("/>"),
             false => {
