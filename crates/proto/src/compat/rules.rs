@@ -32,6 +32,20 @@ impl Compare<'_> {
                     certain: true,
                 });
             }
+            // Of what this side does not know, there is nothing.
+            if let Some((limit, place)) = field.list.min.filter(|(limit, _)| *limit > 0 && own.is_none()) {
+                self.claims.push(Claim {
+                    pair,
+                    kind: Kind::Count,
+                    inner: None,
+                    outer: Some(place),
+                    message: format!("`{}`: {}", field.name, self.alone("min_items", &limit.to_string())),
+                    at: field.step(),
+                    members: Vec::new(),
+                    outcome: Outcome::Refused,
+                    certain: true,
+                });
+            }
             if let Some(own) = own {
                 self.list_rules(pair, own, field);
                 self.field_rules(pair, own, field);
@@ -77,11 +91,18 @@ impl Compare<'_> {
     }
 
     fn list_rules(&mut self, pair: Pair, (index, field): (usize, &Field), other: &Field) {
-        if field.shape == Shape::Single || other.shape == Shape::Single {
+        if other.shape == Shape::Single {
             return;
         }
-        let (least, most) = (field.list.min.map_or(0, |(least, _)| least), field.list.max.map(|(most, _)| most));
-        let items = |count: u64| witness::of_field(self.inner, field, count, MAX_DEPTH);
+        // A single value is read as a list of one.
+        let (least, most) = match field.shape {
+            Shape::Single => (u64::from(field.required || field.must.is_some()), Some(1)),
+            _ => (field.list.min.map_or(0, |(least, _)| least), field.list.max.map(|(most, _)| most)),
+        };
+        let items = |count: u64| match field.shape {
+            Shape::Single => witness::of_value(self.inner, field.ty, &field.rules, MAX_DEPTH, true),
+            _ => witness::of_field(self.inner, field, count, MAX_DEPTH),
+        };
         let mut claims = Vec::new();
         if let Some((limit, place)) = other.list.min.filter(|(limit, _)| *limit > least) {
             let text = match field.list.min {
@@ -180,7 +201,29 @@ impl Compare<'_> {
         part: Part,
     ) {
         let inner = self.inner;
+        let to = match part {
+            Part::Whole => other.ty,
+            Part::Key(_) => self.entry_type(other, 1),
+            Part::Entry(_) => self.entry_type(other, 2),
+        };
+        let read_alike = match (ty, to) {
+            (Type::Message(one), Type::Message(two)) => {
+                inner.message(one).name == self.outer.message(two).name || asked.is_empty()
+            }
+            (Type::Message(_), _) | (_, Type::Message(_)) => false,
+            (Type::String | Type::Bytes, to) => ty == to,
+            _ => true,
+        };
+        // What cannot even be read is told by the wire.
+        let asked = if read_alike || field.wire == other.wire { asked } else { &[] };
         for check in asked {
+            if !read_alike {
+                self.undecided.push(format!(
+                    "`{}` `{}`: what it asks of values that were of another type was not compared",
+                    other.full_name, check.name
+                ));
+                continue;
+            }
             let set = field.shape == Shape::Single && !field.explicit && matches!(part, Part::Whole);
             let value = match value::pick(inner, ty, rules, Some(std::slice::from_ref(check)), set, MAX_DEPTH) {
                 Picked::None => continue,
@@ -231,6 +274,17 @@ impl Compare<'_> {
                 certain: true,
             });
         }
+    }
+}
+
+impl Compare<'_> {
+    /// The type of the keys (1) or of the values (2) of a map of the other side.
+    fn entry_type(&self, field: &Field, number: u32) -> Type {
+        let entry = match field.ty {
+            Type::Message(entry) => self.outer.message(entry).field(number),
+            _ => None,
+        };
+        entry.map_or(field.ty, |(_, part)| part.ty)
     }
 }
 

@@ -25,8 +25,8 @@ pub(crate) fn version(text: &str) -> Option<Schema> {
 pub(crate) fn is_proved(inner: &Schema, outer: &Schema, one: &Break) -> bool {
     // The message is the longest part of the place that is the name of one.
     let names = one.at.match_indices('.').map(|(at, _)| &one.at[..at]).chain([one.at.as_str()]);
-    let Some(name) = names.filter(|name| inner.find(name).is_some()).last() else { return one.refusal.is_empty() };
-    let (Some(a), Some(b)) = (inner.find(name), outer.find(name)) else { return !one.refusal.is_empty() };
+    let Some(name) = names.rev().find(|name| inner.find(name).is_some()) else { return one.refusal.is_empty() };
+    let (Some(a), Some(b)) = (inner.find(name), outer.find(name)) else { return one.refusal.is_empty() };
     let strict = Options { unknown: Unknown::Refuse, ..Options::default() };
     let mut tape = Tape::new();
     json::read(&one.witness, &mut tape).unwrap();
