@@ -35,4 +35,4 @@ pub mod tape;
 pub use finding::{Finding, OnWire, SchemaPlace, Severity};
 pub use number::Decimal;
 pub use place::{LineIndex, Place, Span};
-pub use tape::{Document, Kind, Member, Name, NodeId, Tape, Value};
+pub use tape::{Document, Items, Kind, Member, Name, NodeId, Tape, Value};

@@ -24,6 +24,11 @@ impl NodeId {
     /// The root value, the first node of every document.
     pub const ROOT: NodeId = NodeId(0);
 
+    /// Its number: values, and the names between them, are counted in the order of the text. Less than [`Tape::len`].
+    pub fn index(self) -> usize {
+        self.0 as usize
+    }
+
     pub(crate) fn next(self) -> NodeId {
         NodeId(self.0 + 1)
     }

@@ -1,0 +1,678 @@
+//! Conditions on documents.
+//!
+//! A condition holds, does not hold, or does not apply: where a field that it reads is absent, unless it asks for presence. `and`, `or`
+//! and `not` go on where the answer does not depend on what is absent: `x is absent or x is more than 2` always applies.
+
+use crate::check::{Kind, MAX_LISTS};
+use crate::code::{Begin, Code, Condition, List, Place};
+use crate::number::Num;
+use crate::syntax::{Factor, Function, Quantity, Relation, Sign};
+use crate::time::{self, Clock, Moment, SECOND};
+use crate::value::{Value, zones};
+use mervik_document::Decimal;
+use std::borrow::Cow;
+use std::cmp::Ordering;
+use std::collections::HashSet;
+
+/// How many values one evaluation may look at.
+const MAX_STEPS: u64 = 5_000_000;
+
+/// A value of a document, whatever its format.
+#[derive(Clone, Debug)]
+pub enum Raw<'d> {
+    /// Nothing: `null`.
+    Nothing,
+    /// True or false.
+    Truth(bool),
+    /// A number.
+    Number(Decimal),
+    /// A text; dates, times and durations are texts, too, as RFC 3339 and ISO 8601 have them.
+    Text(Cow<'d, str>),
+    /// A list.
+    List,
+    /// Something with fields.
+    Object,
+}
+
+/// A place in a document.
+pub trait Node<'d>: Copy {
+    /// The items of a list.
+    type Items: Iterator<Item = Self>;
+
+    /// What is there.
+    fn raw(self) -> Raw<'d>;
+    /// What is there under a name.
+    fn member(self, name: &str) -> Option<Self>;
+    /// The items, if it is a list; none else.
+    fn items(self) -> Self::Items;
+    /// What lies above it, lists left out.
+    fn above(self) -> Option<Self>;
+    /// The whole document.
+    fn document(self) -> Self;
+}
+
+/// What time it is, as the caller says.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Now(Moment);
+
+impl Now {
+    /// A moment as RFC 3339 has it, with its zone; `None` for any other text.
+    pub fn parse(text: &str) -> Option<Now> {
+        time::moment(text).filter(|moment| moment.offset.is_some()).map(Now)
+    }
+}
+
+/// Why a condition has no answer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Trouble {
+    /// A number is divided by zero.
+    DividesByZero,
+    /// A number has too many digits to be calculated with.
+    TooLarge,
+    /// A time with a zone is compared with one without.
+    NoZone,
+    /// A date or a moment lies beyond the calendar, which ends with the year 9999.
+    BeyondCalendar,
+    /// So many hours were added to a date that it is no whole number of days.
+    NoWholeDays,
+    /// It would take too many steps.
+    TooLong,
+    /// It asks for the time, and nobody said.
+    NoNow,
+    /// Values do not go together; a condition that has been checked does not come to this.
+    Mismatch,
+}
+
+impl Trouble {
+    /// What went wrong, as a phrase.
+    pub fn words(self) -> &'static str {
+        match self {
+            Trouble::DividesByZero => "it divides by zero",
+            Trouble::TooLarge => "a number has too many digits to be calculated with",
+            Trouble::NoZone => "a time with a zone is compared with one that has none",
+            Trouble::BeyondCalendar => "a date lies beyond the year 9999",
+            Trouble::NoWholeDays => "what is added to a date is no whole number of days",
+            Trouble::TooLong => "it would take too many steps",
+            Trouble::NoNow => "it asks what time it is, and nobody said",
+            Trouble::Mismatch => "its values do not go together",
+        }
+    }
+}
+
+/// What becomes of a condition on a document.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Outcome {
+    /// It holds.
+    Holds,
+    /// It does not hold.
+    Broken,
+    /// What it reads is absent.
+    NotMeant,
+    /// It has no answer.
+    Trouble(Trouble),
+}
+
+/// A field that a condition has read.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Read<N> {
+    /// As the condition spells it.
+    pub path: String,
+    /// Where it was found.
+    pub node: N,
+}
+
+/// Why a value is not there.
+enum Stop {
+    Absent,
+    Trouble(Trouble),
+}
+
+impl From<Trouble> for Stop {
+    fn from(trouble: Trouble) -> Stop {
+        Stop::Trouble(trouble)
+    }
+}
+
+type Valued<'d> = Result<Value<'d>, Stop>;
+
+/// `None`: it does not apply.
+type Answer = Result<Option<bool>, Trouble>;
+
+impl Condition {
+    /// What becomes of the condition at a place of a document. O(values read), for each nesting of quantifiers.
+    pub fn evaluate<'d, N: Node<'d>>(&self, here: N, now: Option<&Now>) -> Outcome {
+        Evaluation { here, now, variables: Vec::new(), reads: None, steps: 0 }.outcome(&self.code)
+    }
+
+    /// The same, with the fields that it reads, each once, in the order in which they are read.
+    pub fn explain<'d, N: Node<'d> + PartialEq>(&self, here: N, now: Option<&Now>) -> (Outcome, Vec<Read<N>>) {
+        let mut evaluation = Evaluation { here, now, variables: Vec::new(), reads: Some(Vec::new()), steps: 0 };
+        let outcome = evaluation.outcome(&self.code);
+        let mut reads: Vec<Read<N>> = Vec::new();
+        for read in evaluation.reads.unwrap_or_default() {
+            if reads.len() < MAX_READS && !reads.contains(&read) {
+                reads.push(read);
+            }
+        }
+        (outcome, reads)
+    }
+}
+
+/// How many fields are told that a condition has read.
+const MAX_READS: usize = 50;
+
+/// What a variable stands for.
+#[derive(Clone)]
+enum Item<'d, N> {
+    Node(N),
+    Value(Value<'d>),
+}
+
+struct Evaluation<'n, 'd, N> {
+    here: N,
+    now: Option<&'n Now>,
+    /// The items that quantifiers are at, the innermost last.
+    variables: Vec<Item<'d, N>>,
+    reads: Option<Vec<Read<N>>>,
+    steps: u64,
+}
+
+impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
+    fn outcome(&mut self, code: &Code) -> Outcome {
+        match self.truth(code) {
+            Ok(Some(true)) => Outcome::Holds,
+            Ok(Some(false)) => Outcome::Broken,
+            Ok(None) => Outcome::NotMeant,
+            Err(trouble) => Outcome::Trouble(trouble),
+        }
+    }
+
+    fn step(&mut self) -> Result<(), Trouble> {
+        self.steps += 1;
+        if self.steps > MAX_STEPS { Err(Trouble::TooLong) } else { Ok(()) }
+    }
+
+    fn truth(&mut self, code: &Code) -> Answer {
+        match code {
+            Code::And(parts) => self.chain(parts, false),
+            Code::Or(parts) => self.chain(parts, true),
+            Code::Not(inner) => Ok(self.truth(inner)?.map(|holds| !holds)),
+            Code::Present(place, not) => {
+                let mut there = false;
+                let found = self.each(place, &mut |_, _| {
+                    there = true;
+                    Ok(false)
+                });
+                match found {
+                    Ok(()) | Err(Stop::Absent) => Ok(Some(there != *not)),
+                    Err(Stop::Trouble(trouble)) => Err(trouble),
+                }
+            }
+            Code::Quantified(quantity, list, body) => self.quantified(*quantity, list, body),
+            code => match self.asked(code) {
+                Ok(holds) => Ok(Some(holds)),
+                Err(Stop::Absent) => Ok(None),
+                Err(Stop::Trouble(trouble)) => Err(trouble),
+            },
+        }
+    }
+
+    /// Parts of which one decides that is `decisive`; what does not apply leaves it to the others.
+    fn chain(&mut self, parts: &[Code], decisive: bool) -> Answer {
+        let mut all_known = true;
+        for part in parts {
+            match self.truth(part)? {
+                Some(holds) if holds == decisive => return Ok(Some(decisive)),
+                Some(_) => {}
+                None => all_known = false,
+            }
+        }
+        Ok(all_known.then_some(!decisive))
+    }
+
+    /// Conditions that have an answer once all that they read is there.
+    fn asked(&mut self, code: &Code) -> Result<bool, Stop> {
+        Ok(match code {
+            Code::Related(left, not, relation, right) => {
+                let (left, right) = (self.value(left)?, self.value(right)?);
+                related(&left, *relation, &right)? != *not
+            }
+            Code::Apart { left, not, relation, duration, before, other } => {
+                let (left, other) = (self.value(left)?, self.value(other)?);
+                let apart = if *before { minus(&other, &left)? } else { minus(&left, &other)? };
+                related(&apart, *relation, &self.value(duration)?)? != *not
+            }
+            Code::Between(value, not, least, most) => {
+                let (value, least, most) = (self.value(value)?, self.value(least)?, self.value(most)?);
+                let within = value.compare(&least)?.is_ge() && value.compare(&most)?.is_le();
+                within != *not
+            }
+            Code::Matches(text, not, regex) => regex.is_match(&self.text(text)?) != *not,
+            Code::Among(value, not, list) => {
+                let value = self.value(value)?;
+                let mut found = false;
+                self.each_value(list, &mut |_, item| {
+                    found = value.compare(&item)?.is_eq();
+                    Ok(!found)
+                })?;
+                found != *not
+            }
+            Code::Empty(text, not) => self.text(text)?.is_empty() != *not,
+            Code::EmptyList(list, not) => {
+                let mut any = false;
+                self.each_item(list, &mut |_, _| {
+                    any = true;
+                    Ok(false)
+                })?;
+                any == *not
+            }
+            Code::Distinct(list, not) => self.distinct(list)? != *not,
+            Code::Capital(text, not) => self.text(text)?.chars().next().is_some_and(char::is_uppercase) != *not,
+            Code::And(_) | Code::Or(_) | Code::Not(_) | Code::Present(..) | Code::Quantified(..) => {
+                self.truth(code)?.ok_or(Stop::Absent)?
+            }
+            code => match self.value(code)? {
+                Value::Truth(truth) => truth,
+                _ => return Err(Trouble::Mismatch.into()),
+            },
+        })
+    }
+
+    fn quantified(&mut self, quantity: Quantity, list: &List, body: &Code) -> Answer {
+        let (mut holding, mut broken) = (0u64, 0u64);
+        let looked = self.each_item(list, &mut |evaluation, item| {
+            evaluation.variables.push(item);
+            let answer = evaluation.truth(body);
+            evaluation.variables.pop();
+            match answer? {
+                Some(true) => holding += 1,
+                Some(false) => broken += 1,
+                // What the item lacks is not asked of it.
+                None => {}
+            }
+            Ok(match quantity {
+                Quantity::Each => broken == 0,
+                Quantity::Some => holding == 0,
+                Quantity::No => holding == 0,
+                Quantity::Exactly(count) | Quantity::AtMost(count) => holding <= u64::from(count),
+                Quantity::AtLeast(count) => holding < u64::from(count),
+            })
+        });
+        match looked {
+            Err(Stop::Absent) => return Ok(None),
+            Err(Stop::Trouble(trouble)) => return Err(trouble),
+            Ok(()) => {}
+        }
+        Ok(Some(match quantity {
+            Quantity::Each => broken == 0,
+            Quantity::Some => holding > 0,
+            Quantity::No => holding == 0,
+            Quantity::Exactly(count) => holding == u64::from(count),
+            Quantity::AtLeast(count) => holding >= u64::from(count),
+            Quantity::AtMost(count) => holding <= u64::from(count),
+        }))
+    }
+
+    fn distinct(&mut self, list: &List) -> Result<bool, Stop> {
+        let mut seen: HashSet<String> = HashSet::new();
+        let mut distinct = true;
+        self.each_value(list, &mut |_, item| {
+            distinct = seen.insert(key(&item)?);
+            Ok(distinct)
+        })?;
+        Ok(distinct)
+    }
+
+    fn text(&mut self, code: &Code) -> Result<Cow<'d, str>, Stop> {
+        match self.value(code)? {
+            Value::Text(text) => Ok(text),
+            _ => Err(Trouble::Mismatch.into()),
+        }
+    }
+
+    fn value(&mut self, code: &Code) -> Valued<'d> {
+        Ok(match code {
+            Code::Constant(value) => value.clone(),
+            Code::Now(today) => {
+                let Now(moment) = self.now.ok_or(Trouble::NoNow)?;
+                if *today { Value::Date(moment.local.date()) } else { Value::Moment(*moment) }
+            }
+            Code::Field(place) => return self.field(place),
+            Code::Sum(first, terms) => {
+                let mut sum = self.value(first)?;
+                for (sign, term) in terms {
+                    let term = self.value(term)?;
+                    sum = match sign {
+                        Sign::Plus => plus(&sum, &term, false)?,
+                        Sign::Minus => minus(&sum, &term)?,
+                    };
+                }
+                sum
+            }
+            Code::Product(first, factors) => {
+                let mut product = self.value(first)?;
+                for (factor, value) in factors {
+                    product = multiplied(&product, *factor, &self.value(value)?)?;
+                }
+                product
+            }
+            Code::Minus(inner) => match self.value(inner)? {
+                Value::Number(number) => Value::Number(number.negated()?),
+                Value::Duration(seconds) => Value::Duration(seconds.negated()?),
+                _ => return Err(Trouble::Mismatch.into()),
+            },
+            Code::Call(function, inner) => {
+                let inner = self.value(inner)?;
+                called(*function, inner)?
+            }
+            Code::Fold(function, list) => return self.fold(*function, list),
+            condition => Value::Truth(self.asked(condition)?),
+        })
+    }
+
+    fn fold(&mut self, function: Function, list: &List) -> Valued<'d> {
+        let mut count = 0i128;
+        if function == Function::Count {
+            self.each_item(list, &mut |_, _| {
+                count += 1;
+                Ok(true)
+            })?;
+            return Ok(Value::Number(Num::whole(count)));
+        }
+        let mut found: Option<Value<'d>> = None;
+        self.each_value(list, &mut |_, item| {
+            found = Some(match (&found, function) {
+                (None, _) => item,
+                (Some(one), Function::Sum) => plus(one, &item, false)?,
+                (Some(one), Function::Smallest) if item.compare(one)?.is_ge() => return Ok(true),
+                (Some(one), Function::Largest) if item.compare(one)?.is_le() => return Ok(true),
+                _ => item,
+            });
+            Ok(function != Function::First)
+        })?;
+        match found {
+            Some(value) => Ok(value),
+            // Nothing adds up to nothing; of nothing, none is the least.
+            None if function == Function::Sum => Ok(match list {
+                List::Field(Place { kind: Kind::Duration, .. }) => Value::Duration(Num::whole(0)),
+                _ => Value::Number(Num::whole(0)),
+            }),
+            None => Err(Stop::Absent),
+        }
+    }
+
+    /// The value of a field.
+    fn field(&mut self, place: &Place) -> Valued<'d> {
+        let mut found = Err(Stop::Absent);
+        self.each(place, &mut |evaluation, item| {
+            found = evaluation.read(place, item);
+            Ok(false)
+        })?;
+        found
+    }
+
+    /// The value of a field or of a variable, as its kind says.
+    fn read(&mut self, place: &Place, item: Item<'d, N>) -> Valued<'d> {
+        match item {
+            Item::Value(value) => Ok(value),
+            Item::Node(node) => {
+                if let Some(reads) = &mut self.reads {
+                    reads.push(Read { path: place.text.to_string(), node });
+                }
+                valued(node.raw(), place.kind).ok_or(Stop::Absent)
+            }
+        }
+    }
+
+    fn each_value(
+        &mut self,
+        list: &List,
+        take: &mut dyn FnMut(&mut Self, Value<'d>) -> Result<bool, Stop>,
+    ) -> Result<(), Stop> {
+        match list {
+            List::Field(place) => self.each(place, &mut |evaluation, item| match evaluation.read(place, item) {
+                Ok(value) => take(evaluation, value),
+                // What is no such value is for its own rule to tell.
+                Err(Stop::Absent) => Ok(true),
+                Err(stop) => Err(stop),
+            }),
+            _ => self.each_item(list, &mut |evaluation, item| match item {
+                Item::Value(value) => take(evaluation, value),
+                Item::Node(_) => Ok(true),
+            }),
+        }
+    }
+
+    /// Gives out the items of a list until `take` has enough; absent where the list is.
+    fn each_item(
+        &mut self,
+        list: &List,
+        take: &mut dyn FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
+    ) -> Result<(), Stop> {
+        match list {
+            List::Field(place) => self.each(place, take),
+            List::Words(text) => {
+                let text = self.text(text)?;
+                for word in text.split_whitespace() {
+                    self.step()?;
+                    let word = Value::Text(Cow::Owned(word.to_owned()));
+                    if !take(self, Item::Value(word))? {
+                        break;
+                    }
+                }
+                Ok(())
+            }
+            List::Listed(values) => {
+                for value in values {
+                    let value = self.value(value)?;
+                    if !take(self, Item::Value(value))? {
+                        break;
+                    }
+                }
+                Ok(())
+            }
+        }
+    }
+
+    /// Gives out what a path leads to: one value, or the items of the lists on the way. Absent where nothing is, at the first
+    /// step that is missing outside of a list.
+    fn each(
+        &mut self,
+        place: &Place,
+        take: &mut dyn FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
+    ) -> Result<(), Stop> {
+        let start = match place.begin {
+            Begin::Here => Some(self.here),
+            Begin::Document => Some(self.here.document()),
+            Begin::Above(levels) => (0..levels).try_fold(self.here, |node, _| node.above()),
+            Begin::Variable(back) => match self.variables.iter().rev().nth(back).cloned().ok_or(Trouble::Mismatch)? {
+                Item::Node(node) => Some(node),
+                value => return take(self, value).map(|_| ()),
+            },
+        };
+        let Some(start) = start else { return Err(Stop::Absent) };
+        let mut ended = false;
+        self.follow(start, &place.steps, 0, &mut ended, take)
+    }
+
+    /// The depth is bounded by the steps of a path and by the lists that lie in each other there.
+    fn follow(
+        &mut self,
+        node: N,
+        steps: &[Box<str>],
+        lists: usize,
+        ended: &mut bool,
+        take: &mut dyn FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
+    ) -> Result<(), Stop> {
+        self.step()?;
+        let absent = || if lists > 0 { Ok(()) } else { Err(Stop::Absent) };
+        match node.raw() {
+            Raw::Nothing => absent(),
+            // What nests deeper than it was said to is for its own rule to tell.
+            Raw::List if lists == MAX_LISTS => Ok(()),
+            Raw::List => {
+                for item in node.items() {
+                    if *ended {
+                        break;
+                    }
+                    self.follow(item, steps, lists + 1, ended, take)?;
+                }
+                Ok(())
+            }
+            _ => {
+                let Some((name, rest)) = steps.split_first() else {
+                    *ended = !take(self, Item::Node(node))?;
+                    return Ok(());
+                };
+                match node.member(name) {
+                    Some(next) => self.follow(next, rest, lists, ended, take),
+                    None => absent(),
+                }
+            }
+        }
+    }
+}
+
+/// A value of a document as one of a kind; `None` when it is none.
+fn valued<'d>(raw: Raw<'d>, kind: Kind) -> Option<Value<'d>> {
+    Some(match (kind, raw) {
+        (Kind::Number, Raw::Number(number)) => Value::Number(Num::Decimal(number)),
+        (Kind::Truth, Raw::Truth(truth)) => Value::Truth(truth),
+        (Kind::Text, Raw::Text(text)) => Value::Text(text),
+        (Kind::Date, Raw::Text(text)) => Value::Date(time::date(&text)?),
+        (Kind::Time, Raw::Text(text)) => Value::Time(time::clock(&text)?),
+        (Kind::Moment, Raw::Text(text)) => Value::Moment(time::moment(&text)?),
+        (Kind::Duration, Raw::Text(text)) => Value::Duration(time::duration(&text)?),
+        _ => return None,
+    })
+}
+
+fn related(left: &Value<'_>, relation: Relation, right: &Value<'_>) -> Result<bool, Trouble> {
+    if let (Value::Text(one), Value::Text(two)) = (left, right) {
+        return match relation {
+            Relation::Equal => Ok(one == two),
+            Relation::Begins => Ok(one.starts_with(&**two)),
+            Relation::Ends => Ok(one.ends_with(&**two)),
+            Relation::Contains => Ok(one.contains(&**two)),
+            _ => Err(Trouble::Mismatch),
+        };
+    }
+    if relation == Relation::MultipleOf {
+        return match (left, right) {
+            (Value::Number(one), Value::Number(two)) | (Value::Duration(one), Value::Duration(two)) => {
+                one.is_multiple_of(two)
+            }
+            _ => Err(Trouble::Mismatch),
+        };
+    }
+    let order = left.compare(right)?;
+    match relation {
+        Relation::Equal => Ok(order == Ordering::Equal),
+        Relation::More | Relation::After => Ok(order == Ordering::Greater),
+        Relation::Less | Relation::Before => Ok(order == Ordering::Less),
+        Relation::AtLeast => Ok(order != Ordering::Less),
+        Relation::AtMost => Ok(order != Ordering::Greater),
+        _ => Err(Trouble::Mismatch),
+    }
+}
+
+/// One value added to another one, or, if `negative`, taken from it.
+fn plus<'d>(one: &Value<'d>, two: &Value<'_>, negative: bool) -> Result<Value<'d>, Trouble> {
+    let signed = |seconds: &Num| if negative { seconds.negated() } else { Ok(seconds.clone()) };
+    Ok(match (one, two) {
+        (Value::Number(a), Value::Number(b)) => Value::Number(a.add(b, negative)?),
+        (Value::Duration(a), Value::Duration(b)) => Value::Duration(a.add(b, negative)?),
+        (Value::Date(date), Value::Duration(seconds)) => {
+            let days = signed(seconds)?.divide(&Num::whole(time::DAY))?.plain();
+            let days = match days {
+                Num::Fraction(_) => return Err(Trouble::NoWholeDays),
+                days => days.to_i64().ok_or(Trouble::NoWholeDays)?,
+            };
+            Value::Date(time::days_later(*date, days).ok_or(Trouble::BeyondCalendar)?)
+        }
+        (Value::Moment(moment), Value::Duration(seconds)) => {
+            let nanoseconds = signed(seconds)?.multiply(&Num::whole(SECOND))?.plain();
+            let nanoseconds = nanoseconds.to_i64().ok_or(Trouble::BeyondCalendar)?;
+            Value::Moment(moment.later(i128::from(nanoseconds)).ok_or(Trouble::BeyondCalendar)?)
+        }
+        _ => return Err(Trouble::Mismatch),
+    })
+}
+
+fn minus<'d>(one: &Value<'d>, two: &Value<'_>) -> Result<Value<'d>, Trouble> {
+    let seconds =
+        |nanoseconds: i128| Num::whole(nanoseconds).divide(&Num::whole(SECOND)).map(|seconds| seconds.plain());
+    Ok(match (one, two) {
+        (Value::Date(a), Value::Date(b)) => {
+            Value::Duration(Num::whole(i128::from(time::days_between(*b, *a)) * time::DAY))
+        }
+        (Value::Time(a), Value::Time(b)) => {
+            let (ahead, behind) = zones(a.offset, b.offset)?;
+            Value::Duration(seconds(time::of_day(a.time) - ahead - (time::of_day(b.time) - behind))?)
+        }
+        (Value::Moment(a), Value::Moment(b)) => {
+            zones(a.offset, b.offset)?;
+            Value::Duration(seconds(a.nanoseconds() - b.nanoseconds())?)
+        }
+        _ => return plus(one, two, true),
+    })
+}
+
+fn multiplied<'d>(one: &Value<'_>, factor: Factor, two: &Value<'_>) -> Result<Value<'d>, Trouble> {
+    Ok(match (one, factor, two) {
+        (Value::Number(a), Factor::Times, Value::Number(b)) => Value::Number(a.multiply(b)?),
+        (Value::Number(a), Factor::Over, Value::Number(b)) => Value::Number(a.divide(b)?.plain()),
+        (Value::Duration(a), Factor::Times, Value::Number(b))
+        | (Value::Number(a), Factor::Times, Value::Duration(b)) => Value::Duration(a.multiply(b)?),
+        (Value::Duration(a), Factor::Over, Value::Number(b)) => Value::Duration(a.divide(b)?.plain()),
+        (Value::Duration(a), Factor::Over, Value::Duration(b)) => Value::Number(a.divide(b)?.plain()),
+        _ => return Err(Trouble::Mismatch),
+    })
+}
+
+fn called<'d>(function: Function, inner: Value<'d>) -> Result<Value<'d>, Trouble> {
+    let whole = |number: i64| Value::Number(Num::whole(i128::from(number)));
+    Ok(match (function, inner) {
+        (Function::Length, Value::Text(text)) => whole(text.chars().count() as i64),
+        (Function::Lowercase, Value::Text(text)) => Value::Text(text.to_lowercase().into()),
+        (Function::Uppercase, Value::Text(text)) => Value::Text(text.to_uppercase().into()),
+        (Function::Date, Value::Moment(moment)) => Value::Date(moment.local.date()),
+        (Function::Time, Value::Moment(moment)) => {
+            Value::Time(Clock { time: moment.local.time(), offset: moment.offset })
+        }
+        (Function::Magnitude, Value::Number(number)) => Value::Number(number.magnitude()),
+        (Function::Magnitude, Value::Duration(seconds)) => Value::Duration(seconds.magnitude()),
+        (function, Value::Date(date)) => calendar(function, date).map(whole)?,
+        (function, Value::Moment(moment)) => calendar(function, moment.local.date()).map(whole)?,
+        _ => return Err(Trouble::Mismatch),
+    })
+}
+
+fn calendar(function: Function, date: jiff::civil::Date) -> Result<i64, Trouble> {
+    match function {
+        Function::Year => Ok(i64::from(date.year())),
+        Function::Month => Ok(i64::from(date.month())),
+        Function::Day => Ok(i64::from(date.day())),
+        Function::Weekday => Ok(i64::from(date.weekday().to_monday_one_offset())),
+        _ => Err(Trouble::Mismatch),
+    }
+}
+
+/// What tells a value from others of its kind.
+fn key(value: &Value<'_>) -> Result<String, Trouble> {
+    Ok(match value {
+        Value::Number(Num::Decimal(number)) | Value::Duration(Num::Decimal(number)) => {
+            let (digits, exponent) = number.parts();
+            format!("{digits}e{exponent}")
+        }
+        Value::Number(Num::Fraction(number)) | Value::Duration(Num::Fraction(number)) => number.to_string(),
+        Value::Text(text) => text.to_string(),
+        Value::Truth(truth) => truth.to_string(),
+        Value::Date(date) => date.to_string(),
+        Value::Time(clock) => {
+            let offset = i128::from(clock.offset.unwrap_or(0)) * SECOND;
+            format!("{} {}", clock.offset.is_some(), time::of_day(clock.time) - offset)
+        }
+        Value::Moment(moment) => format!("{} {}", moment.offset.is_some(), moment.nanoseconds()),
+    })
+}

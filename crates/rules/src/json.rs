@@ -1,0 +1,115 @@
+//! Documents of JSON, and of whatever is read as JSON.
+
+use crate::evaluate::{Node, Raw};
+use mervik_document::{Document, Kind, NodeId, Value};
+use std::borrow::Cow;
+use std::cell::OnceCell;
+
+/// What lies around each value of a document; found out once somebody asks. O(values), once.
+#[derive(Debug, Default)]
+pub struct Around(OnceCell<Vec<NodeId>>);
+
+impl Around {
+    /// What lies around a value: the object or the list that has it.
+    fn of(&self, document: &Document<'_>, id: NodeId) -> Option<NodeId> {
+        let all = self.0.get_or_init(|| {
+            let mut around = vec![NodeId::ROOT; document.tape().len()];
+            let mut open = vec![document.root()];
+            while let Some(value) = open.pop() {
+                let children: Vec<Value<'_>> = match value.kind() {
+                    Kind::Object => value.members().map(|member| member.value).collect(),
+                    Kind::Array => value.items().collect(),
+                    _ => continue,
+                };
+                for child in children {
+                    if let Some(around) = around.get_mut(child.id().index()) {
+                        *around = value.id();
+                    }
+                    open.push(child);
+                }
+            }
+            around
+        });
+        all.get(id.index()).copied().filter(|_| id != NodeId::ROOT)
+    }
+}
+
+/// A value of a document.
+#[derive(Clone, Copy, Debug)]
+pub struct Json<'d> {
+    value: Value<'d>,
+    around: &'d Around,
+}
+
+impl<'d> Json<'d> {
+    /// A value; `around` is the document's own.
+    pub fn new(value: Value<'d>, around: &'d Around) -> Self {
+        Json { value, around }
+    }
+
+    /// The value.
+    pub fn value(self) -> Value<'d> {
+        self.value
+    }
+}
+
+impl PartialEq for Json<'_> {
+    /// Whether both are the same place of one document.
+    fn eq(&self, other: &Self) -> bool {
+        self.value.id() == other.value.id()
+    }
+}
+
+impl<'d> Node<'d> for Json<'d> {
+    type Items = Items<'d>;
+
+    fn raw(self) -> Raw<'d> {
+        match self.value.kind() {
+            Kind::Null => Raw::Nothing,
+            Kind::Bool => Raw::Truth(self.value.as_bool() == Some(true)),
+            Kind::Number => self.value.as_decimal().map_or(Raw::Nothing, Raw::Number),
+            Kind::String => Raw::Text(Cow::Borrowed(self.value.as_str().unwrap_or(""))),
+            Kind::Array => Raw::List,
+            Kind::Object | Kind::Name => Raw::Object,
+        }
+    }
+
+    fn member(self, name: &str) -> Option<Self> {
+        self.value.get(name).map(|value| Json { value, ..self })
+    }
+
+    fn items(self) -> Items<'d> {
+        Items { items: self.value.items(), around: self.around }
+    }
+
+    fn above(self) -> Option<Self> {
+        let document = self.value.document();
+        let mut id = self.value.id();
+        loop {
+            id = self.around.of(document, id)?;
+            let value = document.value(id);
+            if value.kind() != Kind::Array {
+                return Some(Json { value, ..self });
+            }
+        }
+    }
+
+    fn document(self) -> Self {
+        Json { value: self.value.document().root(), ..self }
+    }
+}
+
+/// The items of a list.
+#[derive(Clone, Debug)]
+pub struct Items<'d> {
+    items: mervik_document::Items<'d>,
+    around: &'d Around,
+}
+
+impl<'d> Iterator for Items<'d> {
+    type Item = Json<'d>;
+
+    fn next(&mut self) -> Option<Json<'d>> {
+        self.items.next().map(|value| Json { value, around: self.around })
+    }
+}

@@ -1,0 +1,123 @@
+//! Dates, times of day, moments and durations (RFC 3339; ISO 8601 as XML Schema and JSON Schema have it).
+
+use crate::number::Num;
+use jiff::civil::{Date, DateTime, Time};
+use jiff::{SignedDuration, Span};
+use mervik_document::Decimal;
+
+/// How many nanoseconds a second has.
+pub(crate) const SECOND: i128 = 1_000_000_000;
+
+/// How many seconds a day has.
+pub(crate) const DAY: i128 = 86_400;
+
+/// A time of day, and how many seconds its zone is ahead of UTC, if it has one.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Clock {
+    pub(crate) time: Time,
+    pub(crate) offset: Option<i32>,
+}
+
+/// A moment: what a calendar and a clock show, and how many seconds these are ahead of UTC, if that is said.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Moment {
+    pub(crate) local: DateTime,
+    pub(crate) offset: Option<i32>,
+}
+
+pub(crate) fn date(text: &str) -> Option<Date> {
+    let plain = text.len() == 10 && text.bytes().all(|byte| byte.is_ascii_digit() || byte == b'-');
+    plain.then(|| text.parse().ok())?
+}
+
+pub(crate) fn clock(text: &str) -> Option<Clock> {
+    let (time, offset) = zone(text)?;
+    let plain = time.contains(':') && time.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b':' | b'.'));
+    Some(Clock { time: plain.then(|| time.parse().ok())??, offset })
+}
+
+pub(crate) fn moment(text: &str) -> Option<Moment> {
+    let (day, rest) = text.split_once(['T', 't', ' '])?;
+    let Clock { time, offset } = clock(rest)?;
+    Some(Moment { local: date(day)?.to_datetime(time), offset })
+}
+
+/// A text without its zone, and how many seconds that is ahead of UTC.
+fn zone(text: &str) -> Option<(&str, Option<i32>)> {
+    if let Some(time) = text.strip_suffix(['Z', 'z']) {
+        return Some((time, Some(0)));
+    }
+    let Some(at) = text.rfind(['+', '-']) else { return Some((text, None)) };
+    let (time, zone) = text.split_at_checked(at)?;
+    let (hours, minutes) = zone.get(1..)?.split_once(':')?;
+    let two = |text: &str| (text.len() == 2).then(|| text.parse::<i32>().ok())?;
+    let seconds = two(hours).filter(|hours| *hours < 24)? * 3_600 + two(minutes).filter(|minutes| *minutes < 60)? * 60;
+    Some((time, Some(if zone.starts_with('-') { -seconds } else { seconds })))
+}
+
+/// The seconds of a duration of days and less; `None` where it has months or years, whose length depends on when they are.
+pub(crate) fn duration(text: &str) -> Option<Num> {
+    let decimal = |text: &str| {
+        let plain = !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit() || byte == b'.');
+        plain.then(|| Decimal::parse(text))?.map(Num::Decimal)
+    };
+    let (negative, rest) = text.strip_prefix('-').map_or((false, text), |rest| (true, rest));
+    let signed = |seconds: Num| if negative { seconds.negated().ok() } else { Some(seconds) };
+    // As protobuf has it.
+    if let Some(seconds) = rest.strip_suffix('s') {
+        return signed(decimal(seconds)?);
+    }
+    let rest = rest.strip_prefix('P')?;
+    let (days, clock) = rest.split_once('T').unwrap_or((rest, ""));
+    let mut total = Num::whole(0);
+    let mut any = false;
+    for (mut part, units) in
+        [(days, &[('W', 604_800), ('D', 86_400)][..]), (clock, &[('H', 3_600), ('M', 60), ('S', 1)])]
+    {
+        for (unit, seconds) in units {
+            if let Some((count, after)) = part.split_once(*unit) {
+                total = total.add(&decimal(count)?.multiply(&Num::whole(*seconds)).ok()?, false).ok()?;
+                (part, any) = (after, true);
+            }
+        }
+        if !part.is_empty() {
+            return None;
+        }
+    }
+    any.then(|| signed(total))?
+}
+
+/// Nanoseconds since the beginning of 1970, as the calendar and the clock show it.
+fn shown(local: DateTime) -> i128 {
+    let days = local.date().duration_since(EPOCH).as_hours() / 24;
+    i128::from(days) * DAY * SECOND + of_day(local.time())
+}
+
+const EPOCH: Date = Date::constant(1970, 1, 1);
+
+pub(crate) fn of_day(time: Time) -> i128 {
+    time.duration_since(Time::midnight()).as_nanos()
+}
+
+impl Moment {
+    /// Nanoseconds since the beginning of 1970 in UTC, or where the clock is when no zone is said.
+    pub(crate) fn nanoseconds(self) -> i128 {
+        shown(self.local) - i128::from(self.offset.unwrap_or(0)) * SECOND
+    }
+
+    /// So many nanoseconds later.
+    pub(crate) fn later(self, nanoseconds: i128) -> Option<Moment> {
+        let seconds = i64::try_from(nanoseconds.div_euclid(SECOND)).ok()?;
+        let rest = SignedDuration::new(seconds, nanoseconds.rem_euclid(SECOND) as i32);
+        Some(Moment { local: self.local.checked_add(rest).ok()?, ..self })
+    }
+}
+
+/// How many days lie between two dates.
+pub(crate) fn days_between(from: Date, to: Date) -> i64 {
+    to.duration_since(from).as_hours() / 24
+}
+
+pub(crate) fn days_later(date: Date, days: i64) -> Option<Date> {
+    date.checked_add(Span::new().try_days(days).ok()?).ok()
+}
