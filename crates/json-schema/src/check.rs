@@ -8,6 +8,7 @@ mod containers;
 mod evaluated;
 mod large;
 mod scalars;
+mod stated;
 mod straight;
 
 use crate::coerce::{Coercion, Unknown};
@@ -18,6 +19,7 @@ use crate::words::{MAX_FINDINGS, Places};
 use evaluated::Track;
 pub use large::ItemFindings;
 use mervik_document::{Decimal, Document, Finding, LineIndex, NodeId, Span, Tape, Value, json, place};
+use mervik_rules::{Around, Now};
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::hash::RandomState;
@@ -69,10 +71,14 @@ pub(crate) struct Scratch {
     /// Hashes of items, with their indices and nodes.
     hashes: Vec<(u64, usize, NodeId)>,
     state: RandomState,
+    /// What lies around the values of the document, for rules that look up.
+    around: Around,
     /// Sets of children that have been evaluated, one above the other; see [`evaluated`].
     evaluated: Vec<u64>,
     /// The resources that were entered on the way, the outermost first (Core, 7.1).
     scope: Vec<u32>,
+    /// What time it is, for rules that ask; as the caller says.
+    now: Option<Now>,
     /// What has been found out, once there was so much work that it must be the same over and over.
     verdicts: HashMap<(SchemaId, NodeId), bool>,
 }
@@ -101,6 +107,12 @@ impl<'s> Checker<'s> {
     /// The same, whose findings tell something else.
     pub fn telling(self, telling: Telling) -> Self {
         Checker { telling, ..self }
+    }
+
+    /// The same, for rules that ask what time it is. Without it they have no answer, which is a finding.
+    pub fn now(mut self, now: Option<Now>) -> Self {
+        self.scratch.now = now;
+        self
     }
 
     /// Whether the document holds. Stops at the first failure; allocates nothing for a document that holds.
@@ -341,6 +353,7 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         scratch.evaluated.clear();
         scratch.scope.clear();
         scratch.verdicts.clear();
+        scratch.around.clear();
         Run { schema, scratch, sink, frames: 0, exhausted: None, track: None, in_content: false, work: 0 }
     }
 
@@ -525,6 +538,7 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
                 self.sink.fail(id, value.id(), || Detail::Plain);
                 return true;
             }
+            Test::Stated(stated) => return self.stated(id, stated, value),
             Test::UniqueItems => return self.unique_items(id, value),
             Test::Contains(test) => return self.contains(id, test, value),
             Test::PropertyNames(names) => return self.property_names(*names, value),

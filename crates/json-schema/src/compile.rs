@@ -4,11 +4,14 @@
 //! place is compiled once. All errors are collected before any is returned.
 
 pub(crate) mod directives;
+mod fields;
 mod keywords;
 mod shape;
+mod stated;
 mod tag;
 
 pub(crate) use keywords::type_words;
+pub(crate) use stated::within;
 pub(crate) use tag::constants_of;
 
 use crate::coerce::notes::{Notes, notes_anything};
@@ -161,10 +164,16 @@ pub(crate) fn draft(
         let id = compiler.schema_at(at, resource);
         compiler.run();
         compiler.lead_dynamic_references();
-        Some(compiler.finish(id, references))
+        let root = compiler.finish(id, references);
+        compiler.check_stated(root);
+        Some(root)
     });
     let has_dynamic = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_)));
-    let warns = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Deprecated));
+    let warns = compiler.rules.iter().any(|rule| match &rule.test {
+        Test::Deprecated => true,
+        Test::Stated(stated) => stated.warns,
+        _ => false,
+    });
     let secrets = compiler.secret_names();
     let straight = compiler.lay_out_names(has_dynamic);
     let edges = if references == References::Kept { compiler.edges() } else { Vec::new() };
@@ -316,7 +325,7 @@ impl Compiler<'_> {
     fn lay_out_names(&mut self, has_dynamic: bool) -> Option<u32> {
         let cannot = |test: &Test| {
             let evaluated = matches!(test, Test::UnevaluatedItems(_) | Test::UnevaluatedProperties(_));
-            evaluated || matches!(test, Test::Content(_) | Test::Deprecated)
+            evaluated || matches!(test, Test::Content(_) | Test::Deprecated | Test::Stated(_))
         };
         let mut memory = 0;
         for rule in &mut self.rules {

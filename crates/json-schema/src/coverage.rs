@@ -179,6 +179,7 @@ fn places(rule: &Rule) -> Vec<crate::file::Location> {
         | Test::If(_)
         | Test::UnevaluatedItems(_)
         | Test::UnevaluatedProperties(_)
+        | Test::Stated(_)
         | Test::Deprecated => Vec::new(),
         Test::Contains(contains) => {
             let own = if contains.min_rule.is_none() && contains.min > 0 { Some(rule.at) } else { None };

@@ -3,6 +3,7 @@
 use crate::file::Location;
 use crate::schema::RuleId;
 use mervik_document::NodeId;
+use mervik_rules::Outcome;
 
 /// One rule that one value violates.
 #[derive(Clone, Debug)]
@@ -36,6 +37,8 @@ pub(crate) enum Detail {
     Matching(Vec<usize>),
     /// A property or an item that no rule has evaluated; these names have been.
     Unevaluated(Vec<NodeId>),
+    /// A rule between fields is broken, or has no answer; these fields it has read, each as it spells it.
+    Broken(Outcome, Vec<(String, NodeId)>),
     /// No branch allows a value of this kind.
     NoBranch,
 }

@@ -9,7 +9,7 @@ use crate::file::{FileId, Location, SchemaFile, SchemaText, Seen};
 use crate::metaschema;
 use fluent_uri::{Uri, UriRef};
 use identity::{Anchor, Identity};
-use mervik_document::{NodeId, SchemaPlace, Tape, Value, json, near, pointer};
+use mervik_document::{NodeId, SchemaPlace, Span, Tape, Value, json, near, pointer};
 use percent_encoding::percent_decode_str;
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -160,6 +160,26 @@ impl<'f> Resources<'f> {
         let SchemaPlace { source, at: pointer, place, line_text, .. } = file.place(at.node);
         let span = file.document().span(at.node);
         let Seen { width, .. } = file.seen(span);
+        self.errors.push(SchemaError { breach, source, at: pointer, span, place, line_text, width, message, hint });
+    }
+
+    /// The same for a part of a text: `part` counts its bytes once it is read.
+    pub(crate) fn error_within(
+        &mut self,
+        breach: Breach,
+        at: Location,
+        part: Span,
+        message: String,
+        hint: Option<String>,
+    ) {
+        let Some(file) = self.files.get(at.file.0 as usize) else { return };
+        let SchemaPlace { source, at: pointer, .. } = file.place(at.node);
+        let whole = file.document().span(at.node);
+        let literal = file.document().text().get(whole.start as usize..whole.end as usize).unwrap_or("");
+        let part = crate::compile::within(literal, part);
+        let span = Span { start: whole.start + part.start, end: whole.start + part.end };
+        let Seen { place, line, width } = file.seen(span);
+        let line_text = line.into();
         self.errors.push(SchemaError { breach, source, at: pointer, span, place, line_text, width, message, hint });
     }
 

@@ -10,6 +10,8 @@ use crate::secret::SecretNames;
 use mervik_document::json::Token;
 use mervik_document::tape::name_hash;
 use mervik_document::{Decimal, Kind};
+use mervik_rules::Condition;
+use mervik_rules::syntax::Expr;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -284,8 +286,31 @@ pub(crate) enum Test {
     Content(Box<ContentTest>),
     /// `deprecated` (Validation, 9.3), when a warning is wanted: what has it holds all the same.
     Deprecated,
+    /// A rule between fields, that `x-mervik` states.
+    Stated(Box<Stated>),
     /// `readOnly` in a request, or `writeOnly` in a response (Validation, 9.4).
     WrongDirection,
+}
+
+/// A rule between fields.
+#[derive(Debug)]
+pub(crate) struct Stated {
+    /// What findings and cases call it.
+    pub(crate) id: Box<str>,
+    /// The rule as it is printed: the condition, after its guard.
+    pub(crate) text: Box<str>,
+    /// What is said instead, where it is broken.
+    pub(crate) message: Option<Box<str>>,
+    /// Whether a document that breaks it holds all the same.
+    pub(crate) warns: bool,
+    /// What must hold, and when; `None` before they are checked.
+    pub(crate) that: Option<Condition>,
+    pub(crate) when: Option<Condition>,
+    /// The same as they are read, until they are checked; and where they stand.
+    pub(crate) read: Option<Expr>,
+    pub(crate) guard_read: Option<Expr>,
+    pub(crate) that_at: Location,
+    pub(crate) when_at: Option<Location>,
 }
 
 #[derive(Debug)]
@@ -474,6 +499,7 @@ impl Test {
             | Test::MinProperties(_)
             | Test::WrongDirection
             | Test::Deprecated
+            | Test::Stated(_)
             | Test::DependentRequired(_) => {}
         }
     }

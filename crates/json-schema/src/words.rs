@@ -8,12 +8,13 @@ use crate::failure::{BranchNote, Choice, Detail, Failure};
 use crate::file::Location;
 use crate::keyword::{self, Holds};
 use crate::pattern::MAX_STEPS;
-use crate::schema::{Rule, Schema, Test};
+use crate::schema::{Rule, Schema, Stated, Test};
 pub(crate) use describe::branch_name;
 use describe::{constants, schema_in_words, types_in_words};
 use mervik_document::finding::rule;
 use mervik_document::pointer::{self, Step};
 use mervik_document::{Document, Finding, Kind, NodeId, Place, SchemaPlace, Severity, Span, Value, near, place, shown};
+use mervik_rules::Outcome;
 use std::borrow::Cow;
 use std::collections::HashMap;
 use way::Ways;
@@ -87,6 +88,9 @@ struct Words<'r> {
     ways: Ways,
 }
 
+/// How many fields are shown that a rule has read.
+const MAX_READS: usize = 12;
+
 /// What is filled in when all findings are known.
 const LATER: Place = Place { line: 1, column: 1 };
 
@@ -114,12 +118,19 @@ impl Words<'_> {
             }
         };
         let finding = Finding {
-            rule: name,
+            rule: match &rule.test {
+                Test::Stated(stated) => Cow::Owned(stated.id.to_string()),
+                _ => name,
+            },
             at: String::new(),
             span: self.span(look),
             place: LATER,
             schema: Some(SchemaPlace { rule_index: failure.rule.0, ..place }),
-            severity: if matches!(rule.test, Test::Deprecated) { Severity::Warning } else { Severity::Error },
+            severity: match &rule.test {
+                Test::Deprecated => Severity::Warning,
+                Test::Stated(stated) if stated.warns => Severity::Warning,
+                _ => Severity::Error,
+            },
             message,
             expected,
             found,
@@ -244,6 +255,7 @@ impl Words<'_> {
                 let message = format!("must hold {expected}, found {found}");
                 Said { at: here, look: here, expected, found, message, hint: None }
             }
+            (Test::Stated(stated), Detail::Broken(outcome, reads)) => self.stated(here, stated, *outcome, reads),
             (Test::Deprecated, _) => {
                 let message = "is deprecated: it may go in a later version".to_owned();
                 Said { at: here, look: here, expected: "no value here".to_owned(), found, message, hint: None }
@@ -271,6 +283,29 @@ impl Words<'_> {
             }
             _ => self.not_allowed(rule, value, found),
         }
+    }
+
+    /// A rule between fields: what it says, and what the fields are that it has read, each with its place.
+    fn stated(&self, here: NodeId, stated: &Stated, outcome: Outcome, reads: &[(String, NodeId)]) -> Said {
+        let read = reads.iter().take(MAX_READS).map(|(path, node)| {
+            let at = pointer::of(self.document, *node);
+            format!("`{path}` is {} (at `{at}`)", self.shown(self.document.exactly(*node)))
+        });
+        let mut found = describe::list(read, "and");
+        if reads.len() > MAX_READS {
+            found.push_str(&format!("; and {} more", reads.len() - MAX_READS));
+        }
+        let rule = shown::text(&stated.text);
+        let message = match (outcome, &stated.message) {
+            (Outcome::Trouble(trouble), _) => format!("the rule `{rule}` has no answer: {}", trouble.words()),
+            (_, Some(message)) => message.to_string(),
+            (_, None) => format!("must keep the rule `{rule}`"),
+        };
+        let hint = (!found.is_empty()).then(|| match stated.message {
+            Some(_) => format!("the rule is `{rule}`; {found}"),
+            None => found.clone(),
+        });
+        Said { at: here, look: here, expected: rule, found, message, hint }
     }
 
     fn missing(&self, here: NodeId, value: Value<'_>, name: &str) -> Said {

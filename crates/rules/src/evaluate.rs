@@ -135,6 +135,9 @@ impl From<Trouble> for Stop {
 
 type Valued<'d> = Result<Value<'d>, Stop>;
 
+/// Takes items one by one, and says whether more are wanted.
+type Take<'t, E, I> = dyn FnMut(&mut E, I) -> Result<bool, Stop> + 't;
+
 /// `None`: it does not apply.
 type Answer = Result<Option<bool>, Trouble>;
 
@@ -424,11 +427,7 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
         }
     }
 
-    fn each_value(
-        &mut self,
-        list: &List,
-        take: &mut dyn FnMut(&mut Self, Value<'d>) -> Result<bool, Stop>,
-    ) -> Result<(), Stop> {
+    fn each_value(&mut self, list: &List, take: &mut Take<'_, Self, Value<'d>>) -> Result<(), Stop> {
         match list {
             List::Field(place) => self.each(place, &mut |evaluation, item| match evaluation.read(place, item) {
                 Ok(value) => take(evaluation, value),
@@ -444,11 +443,7 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
     }
 
     /// Gives out the items of a list until `take` has enough; absent where the list is.
-    fn each_item(
-        &mut self,
-        list: &List,
-        take: &mut dyn FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
-    ) -> Result<(), Stop> {
+    fn each_item(&mut self, list: &List, take: &mut Take<'_, Self, Item<'d, N>>) -> Result<(), Stop> {
         match list {
             List::Field(place) => self.each(place, take),
             List::Words(text) => {
@@ -476,11 +471,7 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
 
     /// Gives out what a path leads to: one value, or the items of the lists on the way. Absent where nothing is, at the first
     /// step that is missing outside of a list.
-    fn each(
-        &mut self,
-        place: &Place,
-        take: &mut dyn FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
-    ) -> Result<(), Stop> {
+    fn each(&mut self, place: &Place, take: &mut Take<'_, Self, Item<'d, N>>) -> Result<(), Stop> {
         let start = match place.begin {
             Begin::Here => Some(self.here),
             Begin::Document => Some(self.here.document()),
@@ -502,7 +493,7 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
         steps: &[Box<str>],
         lists: usize,
         ended: &mut bool,
-        take: &mut dyn FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
+        take: &mut Take<'_, Self, Item<'d, N>>,
     ) -> Result<(), Stop> {
         self.step()?;
         let absent = || if lists > 0 { Ok(()) } else { Err(Stop::Absent) };

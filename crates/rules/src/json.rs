@@ -10,6 +10,11 @@ use std::cell::OnceCell;
 pub struct Around(OnceCell<Vec<NodeId>>);
 
 impl Around {
+    /// Forgets one document before the next.
+    pub fn clear(&mut self) {
+        self.0.take();
+    }
+
     /// What lies around a value: the object or the list that has it.
     fn of(&self, document: &Document<'_>, id: NodeId) -> Option<NodeId> {
         let all = self.0.get_or_init(|| {

@@ -1,6 +1,7 @@
 //! `x-mervik`: what Mervik adds to a schema.
 
 use super::Compiler;
+use super::stated::RULES;
 use crate::coerce::notes::Clean;
 use crate::error::Breach;
 use crate::file::{FileId, Location};
@@ -18,7 +19,7 @@ const CLEAN: &str = "clean";
 const PARSE: &str = "parse";
 
 /// The directives that are understood.
-const KNOWN: &[&str] = &[ALIASES, CLEAN, PARSE, SILENCE];
+const KNOWN: &[&str] = &[ALIASES, CLEAN, PARSE, RULES, SILENCE];
 
 impl Compiler<'_> {
     /// Refuses directives that are not understood: one that is passed over would let wrong documents pass.
@@ -26,6 +27,10 @@ impl Compiler<'_> {
         self.is_object(file, "x-mervik", value).then_some(())?;
         for member in value.members() {
             let name = member.name.text();
+            // Rules are read where they become tests.
+            if name == RULES {
+                continue;
+            }
             if let Some(known) = KNOWN.iter().find(|known| **known == name) {
                 self.names(file, known, member.value);
                 self.words(file, known, member.value);

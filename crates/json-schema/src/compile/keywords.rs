@@ -91,6 +91,9 @@ impl Compiler<'_> {
                     if let Some((kinds, test)) = self.test(here, name, member.value, first) {
                         rules.push(Rule { kinds, test, at: here.at(member.name.id()) });
                     }
+                    if name == "x-mervik" {
+                        rules.extend(self.stated(here, member.value));
+                    }
                     if name == "dependencies" {
                         rules.extend(self.dependencies(here, name, member));
                     }

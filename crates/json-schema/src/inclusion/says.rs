@@ -381,6 +381,9 @@ impl<'s> Says<'s> {
             Test::UnevaluatedItems(id) => Say::UnevaluatedItems(child(id)),
             Test::UnevaluatedProperties(id) => Say::UnevaluatedProperties(child(id)),
             Test::Content(test) => Say::Opaque(content_key(schema, rule, test)),
+            // The same rule at the same place cancels; any other is not known.
+            Test::Stated(stated) if stated.warns => return,
+            Test::Stated(stated) => Say::Opaque(stated.text.clone()),
             Test::WrongDirection => Say::Never,
             Test::Type(_) | Test::Required | Test::Deprecated => return,
         };

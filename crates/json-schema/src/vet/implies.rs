@@ -145,6 +145,7 @@ impl<'s> Implication<'s> {
             | Test::UnevaluatedItems(_)
             | Test::UnevaluatedProperties(_)
             | Test::Content(_)
+            | Test::Stated(_)
             | Test::WrongDirection => false,
         }
     }

@@ -1,0 +1,222 @@
+//! Rules between fields, as `x-mervik` states them: read here, and checked against the fields once all schemas are compiled.
+
+use super::Compiler;
+use super::fields::{Described, of_nodes};
+use super::keywords::Here;
+use crate::error::Breach;
+use crate::file::Location;
+use crate::schema::{Kinds, Rule, SchemaId, Stated, Test};
+use mervik_document::{Span, Value, near};
+use mervik_rules::{Fault, Scope};
+use std::collections::HashSet;
+
+/// The directive.
+pub(super) const RULES: &str = "rules";
+
+/// The members of a rule.
+const KNOWN: [&str; 5] = ["id", "that", "when", "severity", "message"];
+
+/// How many places of documents rules are looked for in: schemas may nest without end.
+const MAX_PLACES: usize = 200_000;
+
+impl Compiler<'_> {
+    /// The rules that a schema states.
+    pub(super) fn stated(&mut self, here: Here<'_>, directives: Value<'_>) -> Vec<Rule> {
+        let Some(list) = directives.get(RULES) else { return Vec::new() };
+        if list.kind() != mervik_document::Kind::Array {
+            let message = "`rules` must be a list of rules".to_owned();
+            let hint = r#"`[{ "id": "leaves-later", "that": "departure is after arrival" }]`"#.to_owned();
+            self.resources.error(Breach::Value, here.at(list.id()), message, Some(hint));
+            return Vec::new();
+        }
+        let mut seen = HashSet::new();
+        let mut rules = Vec::new();
+        for item in list.items() {
+            let Some(stated) = self.one(here, item) else { continue };
+            if !seen.insert(stated.id.clone()) {
+                let message = format!("the rule `{}` is stated twice here", stated.id);
+                self.resources.error(Breach::RepeatedName, here.at(item.id()), message, None);
+            }
+            rules.push(Rule { kinds: Kinds::ALL, test: Test::Stated(Box::new(stated)), at: here.at(item.id()) });
+        }
+        rules
+    }
+
+    fn one(&mut self, here: Here<'_>, item: Value<'_>) -> Option<Stated> {
+        let mut refuse = |value: Value<'_>, message: String, hint: Option<String>| {
+            self.resources.error(Breach::Value, here.at(value.id()), message, hint);
+        };
+        if item.kind() != mervik_document::Kind::Object {
+            let hint = r#"`{ "id": "leaves-later", "that": "departure is after arrival" }`"#.to_owned();
+            refuse(item, "a rule must be an object".to_owned(), Some(hint));
+            return None;
+        }
+        for member in item.members().filter(|member| !KNOWN.contains(&member.name.text())) {
+            let name = member.name.text();
+            let near = near::nearest(name, KNOWN).map(|near| format!("`{near}` is near"));
+            refuse(member.name.as_value(), format!("a rule has no member `{name}`"), near);
+        }
+        let mut text = |name: &str| match item.get(name) {
+            Some(value) => match value.as_str() {
+                Some(text) => Some((value, text.to_owned())),
+                None => {
+                    refuse(value, format!("`{name}` of a rule must be a text"), None);
+                    None
+                }
+            },
+            None => None,
+        };
+        let (id, that, when, message) = (text("id"), text("that"), text("when"), text("message"));
+        let severity = text("severity");
+        let (Some((_, id)), Some((that, condition))) = (id, that) else {
+            let message = "a rule must have an `id` and a condition in `that`".to_owned();
+            refuse(item, message, Some("the `id` names it in findings and in cases".to_owned()));
+            return None;
+        };
+        if let Some((value, word)) = severity.as_ref().filter(|(_, word)| word != "error" && word != "warning") {
+            refuse(*value, format!("`{word}` is no severity"), Some("`error` or `warning`".to_owned()));
+        }
+        let guard = match &when {
+            Some((value, text)) => Some(self.condition_of(here.at(value.id()), text)?),
+            None => None,
+        };
+        Some(Stated {
+            id: id.into(),
+            text: Box::default(),
+            message: message.map(|(_, text)| text.into()),
+            warns: severity.is_some_and(|(_, word)| word == "warning"),
+            read: Some(self.condition_of(here.at(that.id()), &condition)?),
+            guard_read: guard,
+            that_at: here.at(that.id()),
+            when_at: when.map(|(value, _)| here.at(value.id())),
+            that: None,
+            when: None,
+        })
+    }
+
+    fn condition_of(&mut self, at: Location, text: &str) -> Option<mervik_rules::syntax::Expr> {
+        match mervik_rules::parse(text) {
+            Ok(condition) => Some(condition),
+            Err(fault) => {
+                self.fault(at, fault);
+                None
+            }
+        }
+    }
+
+    /// Tells what is wrong with a condition, at the part of its text that is meant.
+    fn fault(&mut self, at: Location, Fault { span, message, hint }: Fault) {
+        self.resources.error_within(Breach::Value, at, span, message, hint);
+    }
+
+    /// Checks the conditions of all rules against what the schemas say of fields, from the root down. A rule that several ways
+    /// lead to is checked on each, as far as what lies above it differs.
+    pub(super) fn check_stated(&mut self, root: SchemaId) {
+        if !self.rules.iter().any(|rule| matches!(rule.test, Test::Stated(_))) {
+            return;
+        }
+        let faults = {
+            let fields = of_nodes(&self.nodes, &self.rules);
+            let mut open = vec![vec![Described::of(root)]];
+            let mut seen: HashSet<(Described, Option<Described>)> = HashSet::new();
+            let mut found = Vec::new();
+            let mut places = 0;
+            while let Some(way) = open.pop() {
+                let Some(here) = way.last() else { continue };
+                let above = way.iter().rev().skip(1).find(|one| !one.is_list).cloned();
+                places += 1;
+                if !seen.insert((here.clone(), above)) || places > MAX_PLACES {
+                    continue;
+                }
+                let scope = Scope {
+                    here: here.clone(),
+                    above: way.iter().rev().skip(1).filter(|one| !one.is_list).cloned().collect(),
+                    document: Described::of(root),
+                };
+                for (index, stated) in fields.stated(here) {
+                    for (which, condition, at) in [
+                        (false, stated.read.as_ref(), Some(stated.that_at)),
+                        (true, stated.guard_read.as_ref(), stated.when_at),
+                    ] {
+                        let (Some(condition), Some(at)) = (condition, at) else { continue };
+                        found.push((index, which, at, mervik_rules::check(condition, &fields, &scope)));
+                    }
+                }
+                for (next, is_list) in fields.children(here) {
+                    let mut way = way.clone();
+                    if let Some(last) = way.last_mut() {
+                        last.is_list = is_list;
+                    }
+                    way.push(next);
+                    open.push(way);
+                }
+            }
+            found
+        };
+        let mut faulty: HashSet<Location> = HashSet::new();
+        for (index, is_guard, at, checked) in faults {
+            match checked {
+                Err(fault) => {
+                    faulty.insert(at);
+                    self.fault(at, fault);
+                }
+                Ok(condition) => {
+                    if let Some(Test::Stated(stated)) = self.rules.get_mut(index).map(|rule| &mut rule.test) {
+                        let into = if is_guard { &mut stated.when } else { &mut stated.that };
+                        *into = Some(condition);
+                    }
+                }
+            }
+        }
+        let lost = self.rules.iter().filter_map(|rule| match &rule.test {
+            Test::Stated(stated) if stated.that.is_none() && !faulty.contains(&stated.that_at) => Some(stated.that_at),
+            _ => None,
+        });
+        for at in lost.collect::<Vec<_>>() {
+            let message = "no rule can stand here: it is not known what its fields are".to_owned();
+            let hint =
+                "not within `not`, `propertyNames`, `unevaluatedProperties`, `unevaluatedItems` or `contentSchema`"
+                    .to_owned();
+            self.resources.error(Breach::Value, at, message, Some(hint));
+        }
+        for rule in &mut self.rules {
+            if let Test::Stated(stated) = &mut rule.test {
+                let guard = stated.guard_read.take().map(|guard| format!("if {guard} then "));
+                let text = stated.read.take().map(|condition| format!("{}{condition}", guard.unwrap_or_default()));
+                stated.text = text.unwrap_or_default().into();
+            }
+        }
+    }
+}
+
+/// The bytes of a part of a text that is written between quotes in JSON, as far as no escape stands before it.
+pub(crate) fn within(literal: &str, part: Span) -> Span {
+    let mut at = 1u32;
+    let mut decoded = 0u32;
+    let mut start = None;
+    let mut chars = literal.get(1..).unwrap_or("").chars();
+    while let Some(c) = chars.next() {
+        if decoded >= part.start && start.is_none() {
+            start = Some(at);
+        }
+        if decoded >= part.end {
+            break;
+        }
+        let (written, read) = match c {
+            '"' => break,
+            '\\' => match chars.next() {
+                Some('u') => {
+                    let digits: String = chars.by_ref().take(4).collect();
+                    let unit = u32::from_str_radix(&digits, 16).ok().and_then(char::from_u32);
+                    (6, unit.map_or(3, char::len_utf8))
+                }
+                _ => (2, 1),
+            },
+            c => (c.len_utf8(), c.len_utf8()),
+        };
+        at += written as u32;
+        decoded += read as u32;
+    }
+    let start = start.unwrap_or(at);
+    Span { start, end: at.max(start + 1) }
+}
