@@ -19,7 +19,7 @@ use crate::words::{MAX_FINDINGS, Places};
 use evaluated::Track;
 pub use large::ItemFindings;
 use mervik_document::{Decimal, Document, Finding, LineIndex, NodeId, Span, Tape, Value, json, place};
-use mervik_rules::{Around, Now};
+use mervik_rules::Around;
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::hash::RandomState;
@@ -77,8 +77,6 @@ pub(crate) struct Scratch {
     evaluated: Vec<u64>,
     /// The resources that were entered on the way, the outermost first (Core, 7.1).
     scope: Vec<u32>,
-    /// What time it is, for rules that ask; as the caller says.
-    now: Option<Now>,
     /// What has been found out, once there was so much work that it must be the same over and over.
     verdicts: HashMap<(SchemaId, NodeId), bool>,
 }
@@ -107,12 +105,6 @@ impl<'s> Checker<'s> {
     /// The same, whose findings tell something else.
     pub fn telling(self, telling: Telling) -> Self {
         Checker { telling, ..self }
-    }
-
-    /// The same, for rules that ask what time it is. Without it they have no answer, which is a finding.
-    pub fn now(mut self, now: Option<Now>) -> Self {
-        self.scratch.now = now;
-        self
     }
 
     /// Whether the document holds. Stops at the first failure; allocates nothing for a document that holds.

@@ -22,6 +22,7 @@ use crate::resource::{Fetch, Parts, ResourceId, Resources, sorted};
 use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, StraightMember, StraightMembers, Test};
 use crate::secret::SecretNames;
 use mervik_document::json::Token;
+use mervik_rules::Now;
 use std::collections::{HashMap, HashSet, VecDeque};
 
 /// How a schema is to be understood.
@@ -41,6 +42,9 @@ pub struct Options {
     pub keep_references: bool,
     /// Whether what [`crate::Coercer`] asks for is kept: defaults and directives. The default is `false`.
     pub coerce: bool,
+    /// What time it is, for rules between fields that ask; without it they have no answer, which is a finding. The default
+    /// is `None`: nothing looks at a clock by itself.
+    pub now: Option<Now>,
     /// Which way documents go, so that `readOnly` or `writeOnly` refuses. The default is `None`: neither does.
     pub direction: Option<Direction>,
 }
@@ -63,6 +67,7 @@ impl Default for Options {
             warn_deprecated: false,
             keep_references: false,
             coerce: false,
+            now: None,
             direction: None,
         }
     }
@@ -182,7 +187,8 @@ pub(crate) fn draft(
     let errors = sorted(errors, &files);
     let (root_or_first, files, resources) = (compiled.unwrap_or(SchemaId(0)), files.into(), resources.into());
     let (root, notes) = (root_or_first, Notes::default());
-    let schema = Schema { nodes, rules, root, has_dynamic, warns, straight, secrets, notes, resources, files };
+    let now = options.now;
+    let schema = Schema { nodes, rules, root, has_dynamic, warns, straight, secrets, now, notes, resources, files };
     Draft { schema, languages, root: compiled, edges, errors }
 }
 

@@ -20,6 +20,7 @@ mod sample;
 mod says;
 mod scalars;
 mod search;
+mod stated;
 mod tell;
 mod terms;
 mod words;

@@ -10,8 +10,8 @@ use crate::secret::SecretNames;
 use mervik_document::json::Token;
 use mervik_document::tape::name_hash;
 use mervik_document::{Decimal, Kind};
-use mervik_rules::Condition;
 use mervik_rules::syntax::Expr;
+use mervik_rules::{Condition, Now};
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -42,6 +42,8 @@ pub struct Schema {
     /// How many places the straight way's memory has; `None` when the schema asks for what it cannot do.
     pub(crate) straight: Option<u32>,
     pub(crate) secrets: SecretNames,
+    /// What time it is, for rules that ask.
+    pub(crate) now: Option<Now>,
     /// What coercion asks for; empty unless [`crate::Options::coerce`] was set.
     pub(crate) notes: Notes,
     /// The roots of the resources, and their URIs, by their numbers.

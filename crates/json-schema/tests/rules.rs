@@ -3,11 +3,17 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "tests may fail loudly")]
 
 use mervik_document::{Document, Severity, Tape, json};
-use mervik_json_schema::{Checker, Inclusion, Nowhere, Options, Schema, Telling, compile, inclusion};
+use mervik_json_schema::{Checker, Nowhere, Options, Schema, Telling, compare, compile};
 use mervik_rules::Now;
+use mervik_versions::{Comparison, Role};
 
 fn compiled(text: &str) -> Result<Schema, String> {
-    compile("s.json", "file:///s.json", text, "", &mut Nowhere, Options::default()).map_err(|errors| {
+    compiled_at(text, None)
+}
+
+fn compiled_at(text: &str, now: Option<Now>) -> Result<Schema, String> {
+    let options = Options { now, ..Options::default() };
+    compile("s.json", "file:///s.json", text, "", &mut Nowhere, options).map_err(|errors| {
         let told = errors.iter().map(|error| {
             let hint = error.hint().map_or(String::new(), |hint| format!(" [{hint}]"));
             format!("{}:{}+{} {}{hint}", error.place().line, error.place().column, error.width(), error.message())
@@ -31,11 +37,11 @@ fn stated(id: &str, that: &str) -> String {
     format!(r#"{{"id":"{id}","that":"{}"}}"#, that.replace('"', "\\\""))
 }
 
-fn findings(schema: &Schema, document: &str, telling: Telling, now: Option<Now>) -> Vec<String> {
+fn findings(schema: &Schema, document: &str, telling: Telling) -> Vec<String> {
     let mut tape = Tape::new();
     json::read(document, &mut tape).unwrap();
     let document = Document::new(document, &tape);
-    let mut checker = Checker::new(schema).telling(telling).now(now);
+    let mut checker = Checker::new(schema).telling(telling);
     let found = checker.findings(&document);
     let refused = found.iter().any(|finding| finding.severity == Severity::Error);
     assert_eq!(checker.accepts(&document), !refused, "both ways agree: {found:#?}");
@@ -47,7 +53,7 @@ fn findings(schema: &Schema, document: &str, telling: Telling, now: Option<Now>)
 }
 
 fn plain(schema: &str, document: &str) -> Vec<String> {
-    findings(&compiled(schema).unwrap(), document, Telling::default(), None)
+    findings(&compiled(schema).unwrap(), document, Telling::default())
 }
 
 #[test]
@@ -91,8 +97,7 @@ fn what_breaks_a_rule_is_told_with_what_it_read() {
 fn nothing_is_betrayed_that_is_hidden() {
     let schema = visit(&stated("same", "ship is pilot"), "");
     let document = r#"{"ship":"Anna Berg","pilot":"Ida Holm"}"#;
-    let redacted =
-        findings(&compiled(&schema).unwrap(), document, Telling { redact: true, ..Telling::default() }, None);
+    let redacted = findings(&compiled(&schema).unwrap(), document, Telling { redact: true, ..Telling::default() });
     assert_eq!(redacted.len(), 1);
     assert!(!redacted.concat().contains("Anna") && !redacted.concat().contains("Ida"), "{redacted:?}");
     let secret = schema.replace(r#""pilot":{"type":"string"}"#, r#""pilot":{"type":"string","writeOnly":true}"#);
@@ -113,9 +118,10 @@ fn what_has_no_answer_is_a_finding() {
         assert_eq!(found.is_empty(), why.is_empty(), "{that}: {found:?}");
         assert!(found.concat().contains(why), "{found:?}");
     }
-    let schema = compiled(&visit(&stated("past", "arrival is before now"), "")).unwrap();
+    let past = visit(&stated("past", "arrival is before now"), "");
     for (now, count) in [("2026-12-01T00:00:00Z", 0), ("2026-11-01T00:00:00Z", 1)] {
-        let found = findings(&schema, r#"{"arrival":"2026-11-29T06:00:00Z"}"#, Telling::default(), Now::parse(now));
+        let schema = compiled_at(&past, Now::parse(now)).unwrap();
+        let found = findings(&schema, r#"{"arrival":"2026-11-29T06:00:00Z"}"#, Telling::default());
         assert_eq!(found.len(), count, "{now}");
     }
 }
@@ -198,19 +204,66 @@ fn rules_hold_wherever_their_schema_does() {
 }
 
 #[test]
-fn unchanged_rules_cancel_and_changed_ones_are_undecided() {
-    let of = |that: &str| compiled(&visit(&stated("r", that), "")).unwrap();
-    let bare = compiled(&visit("", "")).unwrap();
-    let one = of("departure is after arrival");
-    assert!(matches!(inclusion(&one, &of("departure  is after arrival")), Inclusion::Holds));
-    assert!(matches!(inclusion(&one, &bare), Inclusion::Holds));
-    assert!(!matches!(inclusion(&bare, &one), Inclusion::Holds));
-    assert!(!matches!(inclusion(&one, &of("departure is not before arrival")), Inclusion::Holds));
+fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
+    // Old, new, what is told of the new one: breaks, `?` for what is undecided.
+    let table: [(&str, &str, &[&str]); 9] = [
+        ("departure is after arrival", "departure  is after (arrival)", &[]),
+        ("departure is after arrival", "", &[]),
+        ("", "departure is after arrival", &["the rule `r` is new"]),
+        (
+            "departure is not before arrival",
+            "departure is after arrival",
+            &["the rule `r` was `departure is not before arrival`, and is `departure is after arrival`"],
+        ),
+        (
+            "",
+            "count of containers is at most 2",
+            &["?the rule `r` is new, and no document was found that shows what that means"],
+        ),
+        ("", "total_t is less than 70", &["the rule `r` is new"]),
+        (
+            "total_t is less than 70",
+            "total_t is less than 60",
+            &["the rule `r` was `total_t is less than 70`, and is `total_t is less than 60`"],
+        ),
+        (
+            "total_t is less than 60",
+            "total_t is less than 70",
+            &[
+                "?the rule `r` was `total_t is less than 60`, and is `total_t is less than 70`, and no document was found that shows what that means",
+            ],
+        ),
+        ("", "ship ends with \"?\" or pilot is absent", &["the rule `r` is new"]),
+    ];
+    for (old, new, expected) in table {
+        let of = |that: &str| compiled(&text_of(that)).unwrap();
+        let Comparison { breaks, undecided } = compare(&of(old), &of(new), Role::Old);
+        let told: Vec<String> =
+            breaks.iter().map(|one| one.message.clone()).chain(undecided.iter().map(|why| format!("?{why}"))).collect();
+        assert_eq!(told, expected, "{old} ~ {new}");
+        for one in breaks {
+            assert_eq!(
+                (plain(&text_of(old), &one.witness).len(), plain(&text_of(new), &one.witness).len()),
+                (0, 1),
+                "{one:?}"
+            );
+            assert!(one.new.is_some(), "{one:?}");
+        }
+    }
+    // What else breaks is told beside.
+    let both = visit(&stated("r", "total_t is less than 70"), "");
+    let both = both.replacen(r#""type":"object","#, r#""type":"object","required":["ship"],"#, 1);
+    let told = compare(&compiled(&visit("", "")).unwrap(), &compiled(&both).unwrap(), Role::Old);
+    assert_eq!((told.breaks.len(), told.undecided.len()), (2, 0), "{told:#?}");
+}
+
+fn text_of(that: &str) -> String {
+    if that.is_empty() { visit("", "") } else { visit(&stated("r", that), "") }
 }
 
 #[test]
 fn lists_of_many_are_looked_up_once() {
     let schema = compiled(&visit("", &stated("light", "weight_t is at most above.limit_t"))).unwrap();
     let many = format!(r#"{{"limit_t":3,"containers":[{}]}}"#, vec![r#"{"weight_t":2}"#; 20_000].join(","));
-    assert_eq!(findings(&schema, &many, Telling::default(), None), Vec::<String>::new());
+    assert_eq!(findings(&schema, &many, Telling::default()), Vec::<String>::new());
 }

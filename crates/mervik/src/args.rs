@@ -556,6 +556,10 @@ pub(crate) struct LanguageOptions {
     #[arg(long, value_name = "MODE")]
     pub(crate) content: Option<AssertMode>,
 
+    /// What `now` means in rules, as RFC 3339. When absent: for protobuf's field rules the clock's time, for rules between fields nothing
+    #[arg(long, value_name = "TIME")]
+    pub(crate) now: Option<String>,
+
     /// Refuse `readOnly` fields in a request, `writeOnly` ones in a response; with `--service`, the message that is meant
     #[arg(long, value_name = "WAY")]
     pub(crate) direction: Option<DirectionName>,
@@ -584,10 +588,6 @@ pub(crate) struct MessageOptions {
     /// Binary messages are written as text
     #[arg(long, value_name = "ENCODING")]
     pub(crate) encoding: Option<EncodingName>,
-
-    /// What `now` means in rules, as RFC 3339; the clock's time when absent
-    #[arg(long, value_name = "TIME")]
-    pub(crate) now: Option<String>,
 
     /// How many messages may be inside one another
     #[arg(long, value_name = "LEVELS", default_value = "100", value_parser = clap::value_parser!(u16).range(1..=1000))]

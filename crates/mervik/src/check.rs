@@ -176,7 +176,8 @@ impl Plan {
             let schema = proto_files::load(named, &call.language, project, Paint::for_stderr(color))?;
             let root = call.root.as_deref();
             let message = proto_files::message(&schema, named, root, &call.messages, call.language.direction, project)?;
-            let options = proto_input::options(&call.messages, proto::unknown(call.unknown))?;
+            let options =
+                proto_input::options(&call.messages, call.language.now.as_deref(), proto::unknown(call.unknown))?;
             self.proto.push(proto::Ruled { named: named.to_owned(), schema, message, options });
             return Ok(By::Proto(self.proto.len() - 1));
         }

@@ -253,8 +253,8 @@ fn by_content(head: &[u8]) -> Form {
 /// # Errors
 ///
 /// A `--now` that is no time.
-pub(crate) fn options(messages: &MessageOptions, unknown: Unknown) -> Result<Options, Trouble> {
-    let now = match &messages.now {
+pub(crate) fn options(messages: &MessageOptions, now: Option<&str>, unknown: Unknown) -> Result<Options, Trouble> {
+    let now = match now {
         Some(text) => text.parse::<Timestamp>().map_err(|_| {
             Trouble::new(format!("`--now {text}` is no time"))
                 .hint("a time is written as RFC 3339 has it: 2026-04-02T06:00:00Z")

@@ -13,6 +13,7 @@ use mervik_formats::{Reading, yaml};
 use mervik_json_schema::{
     Dialect, Direction, Fetch, FetchError, Fetched, Options, Schema, SchemaErrors, SchemaText, Written, compile,
 };
+use mervik_rules::Now;
 use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, percent_decode_str, percent_encode};
 use std::borrow::Cow;
 use std::path::{Path, PathBuf};
@@ -38,7 +39,7 @@ pub(crate) fn read(named: &str, options: &LanguageOptions, project: Option<&Proj
     if path == Path::new(project::SCHEMA_URI) {
         let (text, uri) = (project::SCHEMA.to_owned().into(), project::SCHEMA_URI.to_owned());
         let (name, folders, options) = (uri.clone(), Folders::none(), language_options(options, None));
-        return Ok(Source { name, path, uri, text, fragment: fragment.to_owned(), folders, options });
+        return Ok(Source { name, path, uri, text, fragment: fragment.to_owned(), folders, options: options? });
     }
     let entry = project.and_then(|project| Some((project, project.schema(path.to_str()?)?)));
     let (path, fragment) = match &entry {
@@ -66,15 +67,27 @@ pub(crate) fn read(named: &str, options: &LanguageOptions, project: Option<&Proj
     let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
     let folders = Folders::new(&path, &found, options, project)?;
     let (name, uri, fragment) = (path.display().to_string(), file_uri(&found), fragment.to_owned());
-    Ok(Source { name, uri, path: found, text, fragment, folders, options: language_options(options, entry) })
+    Ok(Source { name, uri, path: found, text, fragment, folders, options: language_options(options, entry)? })
 }
 
 /// How a schema is understood: as the call says, else as the project file does.
-fn language_options(options: &LanguageOptions, entry: Option<&Entry>) -> Options {
+///
+/// # Errors
+///
+/// A `--now` that is no moment.
+fn language_options(options: &LanguageOptions, entry: Option<&Entry>) -> Result<Options, Trouble> {
+    let now = match &options.now {
+        Some(text) => Some(Now::parse(text).ok_or_else(|| {
+            Trouble::new(format!("`--now {text}` is no moment"))
+                .hint("a moment is written as RFC 3339 has it, with its zone: 2026-04-02T06:00:00Z")
+        })?),
+        None => None,
+    };
     let asserted = |called: Option<AssertMode>, entered: Option<AssertMode>, usual| {
         called.or(entered).unwrap_or(usual) == AssertMode::Assert
     };
-    Options {
+    Ok(Options {
+        now,
         dialect: match options.dialect.or(entry.and_then(|entry| entry.dialect)) {
             None | Some(DialectName::Draft202012) => Dialect::Draft202012,
             Some(DialectName::Draft201909) => Dialect::Draft201909,
@@ -89,7 +102,7 @@ fn language_options(options: &LanguageOptions, entry: Option<&Entry>) -> Options
             DirectionName::Response => Direction::Response,
         }),
         ..Options::default()
-    }
+    })
 }
 
 /// Reads and compiles the schema that `--schema` names.

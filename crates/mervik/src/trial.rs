@@ -148,7 +148,7 @@ fn messages(named: &str, call: &TrialCall, project: Option<&Project>, paint: Pai
     let schema = proto_files::load(named, &call.language, project, paint)?;
     let (root, direction) = (call.root.as_deref(), call.language.direction);
     let message = proto_files::message(&schema, named, root, &call.messages, direction, project)?;
-    let options = proto_input::options(&call.messages, mervik_proto::Unknown::Keep)?;
+    let options = proto_input::options(&call.messages, call.language.now.as_deref(), mervik_proto::Unknown::Keep)?;
     Ok(Messages { schema, message, options, how: call.messages.clone() })
 }
 

@@ -1,8 +1,10 @@
 //! Conditions that have been checked: every field has its kind, every pattern is compiled.
 
 use crate::check::Kind;
+use crate::number::Num;
 use crate::syntax::{Factor, Function, Quantity, Relation, Sign};
 use crate::value::Value;
+use mervik_document::edit::quoted;
 use regex::Regex;
 
 /// A condition that is ready to be evaluated. Immutable; threads share it.
@@ -91,4 +93,119 @@ pub(crate) enum Code {
     Distinct(List, bool),
     Capital(Box<Code>, bool),
     Quantified(Quantity, List, Box<Code>),
+}
+
+/// A field that a condition reads.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Asked {
+    /// How many levels above the place of the rule the path begins; `None` at the whole document.
+    pub above: Option<usize>,
+    /// The names on the way; lists between them are not told.
+    pub steps: Vec<String>,
+    /// The kind of its values.
+    pub kind: Kind,
+}
+
+impl Condition {
+    /// The fields that it reads, each once, in the order of its text; those of variables are told from the list that they go over.
+    pub fn asked(&self) -> Vec<Asked> {
+        let mut found = Finding { asked: Vec::new(), constants: Vec::new(), lists: Vec::new() };
+        found.code(&self.code);
+        found.asked
+    }
+
+    /// The numbers and the texts that it names, as JSON.
+    pub fn constants(&self) -> Vec<(Kind, String)> {
+        let mut found = Finding { asked: Vec::new(), constants: Vec::new(), lists: Vec::new() };
+        found.code(&self.code);
+        found.constants
+    }
+}
+
+/// What is gathered from a condition.
+struct Finding {
+    asked: Vec<Asked>,
+    constants: Vec<(Kind, String)>,
+    /// What the variables go over, the innermost last; `None` for what is no field.
+    lists: Vec<Option<(Option<usize>, Vec<String>)>>,
+}
+
+impl Finding {
+    fn path(&self, place: &Place) -> Option<(Option<usize>, Vec<String>)> {
+        let mut steps: Vec<String> = place.steps.iter().map(ToString::to_string).collect();
+        let above = match place.begin {
+            Begin::Here => Some(0),
+            Begin::Above(levels) => Some(levels),
+            Begin::Document => None,
+            Begin::Variable(back) => {
+                let (above, mut way) = self.lists.iter().rev().nth(back).cloned()??;
+                way.append(&mut steps);
+                steps = way;
+                above
+            }
+        };
+        Some((above, steps))
+    }
+
+    fn place(&mut self, place: &Place) {
+        if let Some((above, steps)) = self.path(place) {
+            let asked = Asked { above, steps, kind: place.kind };
+            if !self.asked.contains(&asked) {
+                self.asked.push(asked);
+            }
+        }
+    }
+
+    fn list(&mut self, list: &List) {
+        match list {
+            List::Field(place) => self.place(place),
+            List::Words(text) => self.code(text),
+            List::Listed(values) => values.iter().for_each(|value| self.code(value)),
+        }
+    }
+
+    /// As deep as the condition nests, which is bounded.
+    fn code(&mut self, code: &Code) {
+        match code {
+            Code::Constant(Value::Number(Num::Decimal(number))) => {
+                self.constants.push((Kind::Number, number.to_string()))
+            }
+            Code::Constant(Value::Text(text)) => self.constants.push((Kind::Text, quoted(text))),
+            Code::Constant(_) | Code::Now(_) => {}
+            Code::Field(place) | Code::Present(place, _) => self.place(place),
+            Code::Sum(first, terms) => {
+                self.code(first);
+                terms.iter().for_each(|(_, term)| self.code(term));
+            }
+            Code::Product(first, factors) => {
+                self.code(first);
+                factors.iter().for_each(|(_, factor)| self.code(factor));
+            }
+            Code::Minus(inner) | Code::Call(_, inner) | Code::Not(inner) => self.code(inner),
+            Code::Matches(inner, ..) | Code::Empty(inner, _) | Code::Capital(inner, _) => self.code(inner),
+            Code::Fold(_, list) | Code::EmptyList(list, _) | Code::Distinct(list, _) => self.list(list),
+            Code::And(parts) | Code::Or(parts) => parts.iter().for_each(|part| self.code(part)),
+            Code::Related(left, _, _, right) => [left, right].into_iter().for_each(|part| self.code(part)),
+            Code::Apart { left, duration, other, .. } => {
+                [left, duration, other].into_iter().for_each(|part| self.code(part));
+            }
+            Code::Between(value, _, least, most) => {
+                [value, least, most].into_iter().for_each(|part| self.code(part));
+            }
+            Code::Among(value, _, list) => {
+                self.code(value);
+                self.list(list);
+            }
+            Code::Quantified(_, list, body) => {
+                self.list(list);
+                let over = match list {
+                    List::Field(place) => self.path(place),
+                    _ => None,
+                };
+                self.lists.push(over);
+                self.code(body);
+                self.lists.pop();
+            }
+        }
+    }
 }

@@ -52,7 +52,7 @@ pub trait Node<'d>: Copy {
 }
 
 /// What time it is, as the caller says.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Now(Moment);
 
 impl Now {

@@ -24,7 +24,7 @@ mod token;
 mod value;
 
 pub use check::{Fields, Kind, Member, Scope, Shape, check};
-pub use code::Condition;
+pub use code::{Asked, Condition};
 pub use evaluate::{Node, Now, Outcome, Raw, Read, Trouble};
 pub use json::{Around, Json};
 pub use parse::parse;

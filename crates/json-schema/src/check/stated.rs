@@ -14,7 +14,7 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         let own = Around::default();
         let around = if self.in_content { &own } else { &self.scratch.around };
         let here = Json::new(value, around);
-        let now = self.scratch.now.as_ref();
+        let now = self.schema.now.as_ref();
         let applies = match stated.when.as_ref().map(|when| when.evaluate(here, now)) {
             None | Some(Outcome::Holds) => true,
             Some(Outcome::Broken | Outcome::NotMeant) => false,

@@ -6,7 +6,7 @@ use super::blame::Blame;
 use super::sample::Sample;
 use super::says::{Cut, Cuts, NodeNumber, Say};
 use super::search::{Found, Search};
-use super::tell;
+use super::{stated, tell};
 use crate::check::Checker;
 use crate::schema::{Schema, SchemaId};
 use mervik_document::{Document, Tape, json};
@@ -16,16 +16,27 @@ use mervik_versions::{Break, Comparison, Role};
 const MAX_BREAKS: usize = 100;
 
 /// How many findings about a witness are kept.
-const MAX_FINDINGS: usize = 3;
+pub(super) const MAX_FINDINGS: usize = 3;
 
 /// All that makes `outer` refuse what `inner` accepts. `role` says which of the two is the older version.
 ///
 /// Needs the stack that [`Checker::STACK`] tells. Costs two searches for each cause.
 pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
+    let rules = stated::all(outer);
+    let mut cuts: Cuts = rules.iter().map(stated::StatedAt::cut).collect();
+    let mut comparison = causes(inner, outer, role, &mut cuts);
+    if !rules.is_empty() {
+        stated::compare((inner, outer), &rules, &cuts, role, &mut comparison);
+    }
+    comparison
+}
+
+/// The causes beside those that are left out by `cuts`, which in the end leaves out all of them.
+fn causes(inner: &Schema, outer: &Schema, role: Role, cuts: &mut Cuts) -> Comparison {
     let mut comparison = Comparison::default();
-    let mut cuts = Cuts::new();
+    let none = cuts.len();
     loop {
-        let (mut search, roots, found) = searched(inner, outer, &cuts);
+        let (mut search, roots, found) = searched(inner, outer, cuts, none);
         let sample = match found {
             Found::Nothing => return comparison,
             Found::Unknown(why) => {
@@ -60,13 +71,20 @@ pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
 }
 
 /// Searches for a value that `outer` refuses for another reason than those of `cuts`.
-fn searched<'s>(inner: &'s Schema, outer: &'s Schema, cuts: &Cuts) -> (Search<'s>, Vec<NodeNumber>, Found) {
+///
+/// The first `none` of them are no causes.
+fn searched<'s>(
+    inner: &'s Schema,
+    outer: &'s Schema,
+    cuts: &Cuts,
+    none: usize,
+) -> (Search<'s>, Vec<NodeNumber>, Found) {
     let (mut search, roots) = super::prepared(inner, outer, cuts, None);
     let goal = super::apart(&mut search, &roots, [false, true, false]);
     let found = search.find(goal);
     match &found {
         // Under `oneOf` and `not`, what is left out may make the schema refuse more: then the whole of it is asked, too.
-        Found::Value(sample) if !cuts.is_empty() && !super::tells_apart(inner, outer, &sample.text()) => {
+        Found::Value(sample) if cuts.len() > none && !super::tells_apart(inner, outer, &sample.text()) => {
             let whole = Cuts::new();
             let (mut search, roots) = super::prepared(inner, outer, cuts, Some(&whole));
             let goal = super::apart(&mut search, &roots, [false, true, true]);

@@ -66,7 +66,11 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
     let work = Work {
         schema: &schema,
         message,
-        options: proto_input::options(&call.messages, messages::unknown(Some(call.unknown)))?,
+        options: proto_input::options(
+            &call.messages,
+            call.language.now.as_deref(),
+            messages::unknown(Some(call.unknown)),
+        )?,
         coercion: Coercion {
             level: match call.level {
                 LevelName::Exact => Level::Exact,

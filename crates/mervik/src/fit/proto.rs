@@ -66,7 +66,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
         let schema = proto_files::load_changed(&call.schema, &call.language, project, changed, paint)?;
         let (root, direction) = (call.root.as_deref(), call.language.direction);
         let message = proto_files::message(&schema, &call.schema, root, &call.messages, direction, project)?;
-        let options = proto_input::options(&call.messages, Unknown::Keep)?;
+        let options = proto_input::options(&call.messages, call.language.now.as_deref(), Unknown::Keep)?;
         Ok(Messages { schema, message, options, how: call.messages.clone() })
     };
     let before = compiled(&changed)?;

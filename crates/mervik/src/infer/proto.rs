@@ -25,7 +25,8 @@ pub(super) fn run(call: &InferCall, named: &str, color: ColorChoice) -> Result<S
     let (root, direction) = (call.root.as_deref(), call.language.direction);
     let message = proto_files::message(&schema, named, root, &call.messages, direction, project.as_ref())?;
     // Samples are taken as they are: rules that are there already say nothing about them.
-    let options = Options { rules: false, ..proto_input::options(&call.messages, Unknown::Keep)? };
+    let options =
+        Options { rules: false, ..proto_input::options(&call.messages, call.language.now.as_deref(), Unknown::Keep)? };
     let checker = Checker::new(&schema, message, options);
     let mut evidence = FieldEvidence::new();
     let (mut count, mut unread) = (0u64, Vec::new());

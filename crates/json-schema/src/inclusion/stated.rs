@@ -1,0 +1,247 @@
+//! Rules between fields: one that is new or was changed is broken by some document, or nobody knows.
+//!
+//! The search knows of a rule only whether both sides state it alike. Where they do not, documents are made up in which the fields
+//! that the rule reads have values near its own constants; what is found is run through both schemas.
+
+use super::says::{Cut, Cuts, Say};
+use super::search::Found;
+use super::{accepts, apart, prepared};
+use crate::check::Checker;
+use crate::compile::{Options, compile};
+use crate::resource::Nowhere;
+use crate::schema::{Schema, SchemaId, Stated, Test};
+use mervik_document::edit::quoted;
+use mervik_document::{Document, Tape, json};
+use mervik_rules::{Asked, Kind};
+use mervik_versions::{Break, Comparison, Kind as Change, Role, Spot};
+use std::collections::{HashSet, VecDeque};
+
+/// How many documents are made up to break one rule.
+const MAX_TRIED: usize = 150;
+
+/// A rule, the schema that states it, and the names that lead to its place in documents.
+pub(super) struct StatedAt<'s> {
+    id: SchemaId,
+    stated: &'s Stated,
+    way: Vec<String>,
+}
+
+/// The rules that refuse documents, wherever the root leads to them.
+pub(super) fn all(schema: &Schema) -> Vec<StatedAt<'_>> {
+    let mut found = Vec::new();
+    let mut seen = HashSet::from([schema.root]);
+    let mut open = VecDeque::from([(schema.root, Vec::<String>::new())]);
+    while let Some((id, way)) = open.pop_front() {
+        for rule in schema.rules_of(id) {
+            let mut next = |to: SchemaId, name: Option<&str>| {
+                if seen.insert(to) {
+                    let way = way.iter().cloned().chain(name.map(str::to_owned)).collect();
+                    open.push_back((to, way));
+                }
+            };
+            match &rule.test {
+                Test::Stated(stated) if !stated.warns => {
+                    found.push(StatedAt { id, stated, way: way.clone() });
+                }
+                Test::Members(test) => {
+                    for (name, entry) in test.table.names().zip(&test.entries) {
+                        entry.schema.into_iter().for_each(|to| next(to, Some(name)));
+                    }
+                }
+                Test::Items(test) => test.prefix.iter().copied().chain(test.rest).for_each(|to| next(to, None)),
+                Test::Contains(test) => next(test.schema, None),
+                Test::Ref(to) => next(*to, None),
+                Test::AllOf(all) => all.iter().for_each(|to| next(*to, None)),
+                Test::AnyOf(union) | Test::OneOf(union) => union.branches.iter().for_each(|to| next(*to, None)),
+                Test::If(test) => test.then.into_iter().chain(test.otherwise).for_each(|to| next(to, None)),
+                Test::DependentSchemas(all) => all.iter().for_each(|(_, to)| next(*to, None)),
+                _ => {}
+            }
+        }
+    }
+    found
+}
+
+impl StatedAt<'_> {
+    /// What leaves the rule out of a search.
+    pub(super) fn cut(&self) -> (SchemaId, Cut) {
+        (self.id, Cut::Say(Say::Opaque(self.stated.text.clone()).key()))
+    }
+}
+
+/// Tells the rules of `outer` that break; `cuts` leaves out all other causes, and the rules.
+pub(super) fn compare(
+    (inner, outer): (&Schema, &Schema),
+    rules: &[StatedAt<'_>],
+    cuts: &Cuts,
+    role: Role,
+    comparison: &mut Comparison,
+) {
+    let found = |kept: &mut dyn Iterator<Item = &StatedAt<'_>>| {
+        let mut cuts = cuts.clone();
+        kept.for_each(|rule| {
+            cuts.remove(&rule.cut());
+        });
+        let (mut search, roots) = prepared(inner, outer, &cuts, None);
+        let goal = apart(&mut search, &roots, [false, true, false]);
+        search.find(goal)
+    };
+    if matches!(found(&mut rules.iter()), Found::Nothing) {
+        return;
+    }
+    let before = all(inner);
+    for rule in rules {
+        let sample = match found(&mut std::iter::once(rule)) {
+            Found::Nothing => continue,
+            Found::Value(sample) => Some(sample.text()),
+            Found::Unknown(_) => None,
+        };
+        let was = before.iter().find(|one| one.stated.id == rule.stated.id && one.way == rule.way);
+        let (one, other) = match role {
+            Role::Old => (was.map(|was| &*was.stated.text), Some(&*rule.stated.text)),
+            Role::New => (Some(&*rule.stated.text), was.map(|was| &*was.stated.text)),
+        };
+        let id = &rule.stated.id;
+        let message = match (one, other) {
+            (None, _) => format!("the rule `{id}` is new"),
+            (_, None) => format!("the rule `{id}` is gone"),
+            (Some(one), Some(other)) => format!("the rule `{id}` was `{one}`, and is `{other}`"),
+        };
+        let witness = sample.into_iter().filter(|text| breaks(inner, outer, rule, text)).next();
+        let Some(witness) = witness.or_else(|| probe(inner, outer, rule)) else {
+            comparison.undecided.push(format!("{message}, and no document was found that shows what that means"));
+            continue;
+        };
+        let spot = |schema: &Schema, rule: &StatedAt<'_>| {
+            let place = schema.file(rule.stated.that_at.file)?.place(rule.stated.that_at.node);
+            let text = place.line_text.trim().to_owned();
+            Some(Spot { width: 1, text, place })
+        };
+        let (accepting, refusing) = (was.and_then(|was| spot(inner, was)), spot(outer, rule));
+        let (old, new) = if role == Role::Old { (accepting, refusing) } else { (refusing, accepting) };
+        let mut tape = Tape::new();
+        let mut refusal = Vec::new();
+        if json::read(&witness, &mut tape).is_ok() {
+            refusal = Checker::new(outer).findings(&Document::new(&witness, &tape));
+            refusal.truncate(super::breaks::MAX_FINDINGS);
+        }
+        let at = rule.way.iter().map(|name| format!("/{name}")).collect();
+        comparison.breaks.push(Break {
+            kind: Change::Condition,
+            old,
+            new,
+            at,
+            message,
+            witness,
+            refusal,
+            view: None,
+            notes: Vec::new(),
+        });
+    }
+}
+
+/// Whether a document is refused because of the rule, and accepted by the other schema.
+fn breaks(inner: &Schema, outer: &Schema, rule: &StatedAt<'_>, text: &str) -> bool {
+    let mut tape = Tape::new();
+    if !accepts(inner, text) || json::read(text, &mut tape).is_err() {
+        return false;
+    }
+    let findings = Checker::new(outer).findings(&Document::new(text, &tape));
+    findings.iter().any(|finding| *finding.rule == *rule.stated.id)
+}
+
+/// Makes up documents that break a rule: the fields that it reads have values near its constants, all else is as the accepting
+/// schema wants it.
+fn probe(inner: &Schema, outer: &Schema, rule: &StatedAt<'_>) -> Option<String> {
+    let that = rule.stated.that.as_ref()?;
+    let mut asked: Vec<Asked> = that.asked();
+    asked.extend(rule.stated.when.iter().flat_map(|when| when.asked()));
+    let mut constants = that.constants();
+    constants.extend(rule.stated.when.iter().flat_map(|when| when.constants()));
+    let fields: Vec<(Vec<String>, Vec<String>)> = asked
+        .iter()
+        .map(|asked| {
+            let start = match asked.above {
+                None => 0,
+                Some(levels) => rule.way.len().saturating_sub(levels),
+            };
+            let way = rule.way.iter().take(start).chain(&asked.steps).cloned().collect();
+            (way, values(asked.kind, &constants))
+        })
+        .collect();
+    // All fields at their first values, then others, those near the first ones first.
+    let mut tried = 0;
+    for total in 0..16usize {
+        let mut chosen = vec![0usize; fields.len()];
+        loop {
+            if chosen.iter().sum::<usize>() == total {
+                tried += 1;
+                if tried > MAX_TRIED {
+                    return None;
+                }
+                let wanted =
+                    fields.iter().zip(&chosen).filter_map(|((way, values), at)| Some((way, values.get(*at)?.as_str())));
+                let found = accepted(inner, &pinned(wanted.collect()));
+                if let Some(text) = found.filter(|text| breaks(inner, outer, rule, text)) {
+                    return Some(text);
+                }
+            }
+            // The next choice, as a number whose digits are the choices.
+            let next = chosen.iter().zip(&fields).position(|(at, (_, values))| *at < values.len() && *at < total);
+            let Some(next) = next else { break };
+            chosen.iter_mut().take(next).for_each(|at| *at = 0);
+            chosen.get_mut(next).into_iter().for_each(|at| *at += 1);
+        }
+    }
+    None
+}
+
+/// Values of a kind: absent is what comes after the last.
+fn values(kind: Kind, constants: &[(Kind, String)]) -> Vec<String> {
+    let own = constants.iter().filter(|(of, _)| *of == kind).map(|(_, text)| text.clone());
+    let fixed: &[&str] = match kind {
+        Kind::Number => &["1", "2", "0", "1000", "-1"],
+        Kind::Text => &["\"quay\"", "\"Quay North\"", "\"\"", "\"quay?\""],
+        Kind::Truth => &["true", "false"],
+        Kind::Date => &["\"2026-11-29\"", "\"2026-11-30\"", "\"2030-01-01\""],
+        Kind::Time => &["\"06:00:00Z\"", "\"18:00:00Z\""],
+        Kind::Moment => &["\"2026-11-29T06:00:00Z\"", "\"2026-11-29T07:00:00Z\"", "\"2026-12-29T06:00:00Z\""],
+        Kind::Duration => &["\"PT1H\"", "\"P1D\""],
+        Kind::Object => &[],
+    };
+    let near = constants.iter().filter(|(of, _)| *of == kind && kind == Kind::Number).flat_map(|(_, text)| {
+        let number: Option<i64> = text.parse().ok();
+        number
+            .into_iter()
+            .flat_map(|number| [number.saturating_add(1), number.saturating_sub(1)].map(|near| near.to_string()))
+    });
+    own.chain(near).chain(fixed.iter().map(|text| (*text).to_owned())).collect()
+}
+
+/// A schema of what has these values at these places; lists on the way have them in each of their items.
+fn pinned(wanted: Vec<(&Vec<String>, &str)>) -> String {
+    let all: Vec<String> = wanted
+        .into_iter()
+        .map(|(way, value)| {
+            way.iter().rev().fold(format!("{{\"const\":{value}}}"), |inner, name| {
+                let name = quoted(name);
+                let object = format!("{{\"type\":\"object\",\"required\":[{name}],\"properties\":{{{name}:{inner}}}}}");
+                format!("{{\"anyOf\":[{object},{{\"type\":\"array\",\"minItems\":1,\"items\":{object}}}]}}")
+            })
+        })
+        .map(|one| format!("{{\"anyOf\":[{one}]}}"))
+        .collect();
+    format!("{{\"not\":{{\"allOf\":[true{}]}}}}", all.iter().map(|one| format!(",{one}")).collect::<String>())
+}
+
+/// A document that the schema accepts and that another one refuses, which is given as text.
+fn accepted(inner: &Schema, refusing: &str) -> Option<String> {
+    let outer = compile("pinned", "urn:mervik:pinned", refusing, "", &mut Nowhere, Options::default()).ok()?;
+    let cuts: Cuts = all(inner).iter().map(StatedAt::cut).collect();
+    let (mut search, roots) = prepared(inner, &outer, &cuts, None);
+    let goal = apart(&mut search, &roots, [false, true, false]);
+    match search.find(goal) {
+        Found::Value(sample) => Some(sample.text()),
+        Found::Nothing | Found::Unknown(_) => None,
+    }
+}
