@@ -8,7 +8,7 @@ use std::collections::HashSet;
 /// A rule that can refuse a value by itself, so that a finding names it.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Clause {
-    /// The keyword, as findings name it.
+    /// The keyword, or the identifier of a rule between fields, as findings name it.
     pub rule: String,
     /// Where it stands.
     pub place: SchemaPlace,
@@ -45,7 +45,11 @@ impl Schema {
                     let Some(file) = self.file(at.file) else { continue };
                     let document = file.document();
                     let value = document.value(at.node).source().to_owned();
-                    found.push(Clause { rule: rule_name(self, at).into_owned(), place: file.place(at.node), value });
+                    let rule = match &rule.test {
+                        Test::Stated(stated) => stated.id.to_string(),
+                        _ => rule_name(self, at).into_owned(),
+                    };
+                    found.push(Clause { rule, place: file.place(at.node), value });
                 }
             }
         }
@@ -179,8 +183,8 @@ fn places(rule: &Rule) -> Vec<crate::file::Location> {
         | Test::If(_)
         | Test::UnevaluatedItems(_)
         | Test::UnevaluatedProperties(_)
-        | Test::Stated(_)
         | Test::Deprecated => Vec::new(),
+        Test::Stated(stated) if stated.warns => Vec::new(),
         Test::Contains(contains) => {
             let own = if contains.min_rule.is_none() && contains.min > 0 { Some(rule.at) } else { None };
             own.into_iter().chain(contains.min_rule).chain(contains.max_rule).collect()

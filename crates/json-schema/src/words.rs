@@ -88,6 +88,9 @@ struct Words<'r> {
     ways: Ways,
 }
 
+/// How many bytes a rule may have to be shown whole.
+const MAX_RULE: usize = 300;
+
 /// How many fields are shown that a rule has read.
 const MAX_READS: usize = 12;
 
@@ -295,7 +298,7 @@ impl Words<'_> {
         if reads.len() > MAX_READS {
             found.push_str(&format!("; and {} more", reads.len() - MAX_READS));
         }
-        let rule = shown::text(&stated.text);
+        let rule = if stated.text.len() <= MAX_RULE { stated.text.to_string() } else { shown::text(&stated.text) };
         let message = match (outcome, &stated.message) {
             (Outcome::Trouble(trouble), _) => format!("the rule `{rule}` has no answer: {}", trouble.words()),
             (_, Some(message)) => message.to_string(),

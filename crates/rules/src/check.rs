@@ -1,7 +1,7 @@
 //! What kinds of values a condition is about: told from the fields, before any document is there.
 
 use crate::Fault;
-use crate::code::{Begin, Code, Condition, List, Place};
+use crate::code::{Begin, Code, Condition, List, Name, Place};
 use crate::number::Num;
 use crate::syntax::*;
 use crate::time;
@@ -167,7 +167,7 @@ impl<F: Fields> Checker<'_, F> {
         let constant = |value: Value<'static>, kind: Kind| Ok(Typed::One(Code::Constant(value), kind));
         let truth = |code: Code| Ok(Typed::One(code, Kind::Truth));
         match &expr.what {
-            What::Number(number) => constant(Value::Number(Num::Decimal(number.clone())), Kind::Number),
+            What::Number(number) => constant(Value::Number(number.clone().into()), Kind::Number),
             What::Text(text) => constant(Value::Text(Cow::Owned(text.clone())), Kind::Text),
             What::Truth(value) => constant(Value::Truth(*value), Kind::Truth),
             What::Instant(instant, text) => {
@@ -184,7 +184,7 @@ impl<F: Fields> Checker<'_, F> {
                 }
             }
             What::Duration(count, unit) => {
-                let seconds = Num::Decimal(count.clone()).multiply(&Num::whole(i128::from(unit.known().1)));
+                let seconds = Num::from(count.clone()).multiply(&Num::whole(i128::from(unit.known().1)));
                 match seconds {
                     Ok(seconds) => constant(Value::Duration(seconds), Kind::Duration),
                     Err(_) => fault(expr.span, "the duration is too long"),
@@ -565,7 +565,7 @@ impl<F: Fields> Checker<'_, F> {
             }
         };
         let taken = path.steps.len() - variable.map_or(0, |_| 1);
-        let all: Vec<Box<str>> =
+        let all: Vec<Name> =
             path.steps.iter().skip(path.steps.len() - taken).map(|step| step.as_str().into()).collect();
         Ok((Place { begin, steps: all.into(), kind, text: path.to_string().into() }, lists > 0, Some(at)))
     }

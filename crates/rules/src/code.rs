@@ -5,6 +5,7 @@ use crate::number::Num;
 use crate::syntax::{Factor, Function, Quantity, Relation, Sign};
 use crate::value::Value;
 use mervik_document::edit::quoted;
+use mervik_document::tape::name_hash;
 use regex::Regex;
 
 /// A condition that is ready to be evaluated. Immutable; threads share it.
@@ -27,6 +28,21 @@ impl Condition {
     }
 }
 
+/// The name of a field, with its hash, so that looking it up hashes nothing.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Name {
+    /// The name.
+    pub text: Box<str>,
+    /// Its [`name_hash`].
+    pub hash: u32,
+}
+
+impl From<&str> for Name {
+    fn from(text: &str) -> Self {
+        Name { text: text.into(), hash: name_hash(text.as_bytes()) }
+    }
+}
+
 /// Where a path begins, once variables are known.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Begin {
@@ -41,7 +57,7 @@ pub(crate) enum Begin {
 #[derive(Debug)]
 pub(crate) struct Place {
     pub(crate) begin: Begin,
-    pub(crate) steps: Box<[Box<str>]>,
+    pub(crate) steps: Box<[Name]>,
     /// The kind of its value or, for a list, of its items.
     pub(crate) kind: Kind,
     /// As the rule spells it.
@@ -132,7 +148,7 @@ struct Finding {
 
 impl Finding {
     fn path(&self, place: &Place) -> Option<(Option<usize>, Vec<String>)> {
-        let mut steps: Vec<String> = place.steps.iter().map(ToString::to_string).collect();
+        let mut steps: Vec<String> = place.steps.iter().map(|name| name.text.to_string()).collect();
         let above = match place.begin {
             Begin::Here => Some(0),
             Begin::Above(levels) => Some(levels),
@@ -167,8 +183,11 @@ impl Finding {
     /// As deep as the condition nests, which is bounded.
     fn code(&mut self, code: &Code) {
         match code {
-            Code::Constant(Value::Number(Num::Decimal(number))) => {
+            Code::Constant(Value::Number(Num::Whole(number))) => {
                 self.constants.push((Kind::Number, number.to_string()))
+            }
+            Code::Constant(Value::Number(Num::Decimal(number))) => {
+                self.constants.push((Kind::Number, number.to_string()));
             }
             Code::Constant(Value::Text(text)) => self.constants.push((Kind::Text, quoted(text))),
             Code::Constant(_) | Code::Now(_) => {}

@@ -4,7 +4,7 @@
 //! and `not` go on where the answer does not depend on what is absent: `x is absent or x is more than 2` always applies.
 
 use crate::check::{Kind, MAX_LISTS};
-use crate::code::{Begin, Code, Condition, List, Place};
+use crate::code::{Begin, Code, Condition, List, Name, Place};
 use crate::number::Num;
 use crate::syntax::{Factor, Function, Quantity, Relation, Sign};
 use crate::time::{self, Clock, Moment, SECOND};
@@ -42,7 +42,7 @@ pub trait Node<'d>: Copy {
     /// What is there.
     fn raw(self) -> Raw<'d>;
     /// What is there under a name.
-    fn member(self, name: &str) -> Option<Self>;
+    fn member(self, name: &Name) -> Option<Self>;
     /// The items, if it is a list; none else.
     fn items(self) -> Self::Items;
     /// What lies above it, lists left out.
@@ -317,10 +317,22 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
     }
 
     fn distinct(&mut self, list: &List) -> Result<bool, Stop> {
-        let mut seen: HashSet<String> = HashSet::new();
+        // PERF: few values are compared with each other, which allocates less than to write each of them down.
+        let mut few: Vec<Value<'d>> = Vec::new();
+        let mut many: HashSet<String> = HashSet::new();
         let mut distinct = true;
         self.each_value(list, &mut |_, item| {
-            distinct = seen.insert(key(&item)?);
+            if few.len() < MAX_FEW {
+                for other in &few {
+                    distinct &= !is_same(other, &item)?;
+                }
+                few.push(item);
+                if few.len() == MAX_FEW {
+                    many = few.iter().map(key).collect::<Result<_, _>>()?;
+                }
+            } else {
+                distinct = many.insert(key(&item)?);
+            }
             Ok(distinct)
         })?;
         Ok(distinct)
@@ -490,7 +502,7 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
     fn follow(
         &mut self,
         node: N,
-        steps: &[Box<str>],
+        steps: &[Name],
         lists: usize,
         ended: &mut bool,
         take: &mut Take<'_, Self, Item<'d, N>>,
@@ -527,7 +539,7 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
 /// A value of a document as one of a kind; `None` when it is none.
 fn valued<'d>(raw: Raw<'d>, kind: Kind) -> Option<Value<'d>> {
     Some(match (kind, raw) {
-        (Kind::Number, Raw::Number(number)) => Value::Number(Num::Decimal(number)),
+        (Kind::Number, Raw::Number(number)) => Value::Number(number.into()),
         (Kind::Truth, Raw::Truth(truth)) => Value::Truth(truth),
         (Kind::Text, Raw::Text(text)) => Value::Text(text),
         (Kind::Date, Raw::Text(text)) => Value::Date(time::date(&text)?),
@@ -591,8 +603,10 @@ fn plus<'d>(one: &Value<'d>, two: &Value<'_>, negative: bool) -> Result<Value<'d
 }
 
 fn minus<'d>(one: &Value<'d>, two: &Value<'_>) -> Result<Value<'d>, Trouble> {
-    let seconds =
-        |nanoseconds: i128| Num::whole(nanoseconds).divide(&Num::whole(SECOND)).map(|seconds| seconds.plain());
+    let seconds = |nanoseconds: i128| match nanoseconds % SECOND {
+        0 => Ok(Num::whole(nanoseconds / SECOND)),
+        _ => Num::whole(nanoseconds).divide(&Num::whole(SECOND)).map(|seconds| seconds.plain()),
+    };
     Ok(match (one, two) {
         (Value::Date(a), Value::Date(b)) => {
             Value::Duration(Num::whole(i128::from(time::days_between(*b, *a)) * time::DAY))
@@ -649,14 +663,22 @@ fn calendar(function: Function, date: jiff::civil::Date) -> Result<i64, Trouble>
     }
 }
 
+/// How many values are told apart one by one.
+const MAX_FEW: usize = 12;
+
+/// Whether two values are the same; times with a zone and times without are not.
+fn is_same(one: &Value<'_>, two: &Value<'_>) -> Result<bool, Trouble> {
+    match one.compare(two) {
+        Ok(order) => Ok(order.is_eq()),
+        Err(Trouble::NoZone) => Ok(false),
+        Err(trouble) => Err(trouble),
+    }
+}
+
 /// What tells a value from others of its kind.
 fn key(value: &Value<'_>) -> Result<String, Trouble> {
     Ok(match value {
-        Value::Number(Num::Decimal(number)) | Value::Duration(Num::Decimal(number)) => {
-            let (digits, exponent) = number.parts();
-            format!("{digits}e{exponent}")
-        }
-        Value::Number(Num::Fraction(number)) | Value::Duration(Num::Fraction(number)) => number.to_string(),
+        Value::Number(number) | Value::Duration(number) => number.key(),
         Value::Text(text) => text.to_string(),
         Value::Truth(truth) => truth.to_string(),
         Value::Date(date) => date.to_string(),

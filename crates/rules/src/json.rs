@@ -1,5 +1,6 @@
 //! Documents of JSON, and of whatever is read as JSON.
 
+use crate::code::Name;
 use crate::evaluate::{Node, Raw};
 use mervik_document::{Document, Kind, NodeId, Value};
 use std::borrow::Cow;
@@ -79,8 +80,8 @@ impl<'d> Node<'d> for Json<'d> {
         }
     }
 
-    fn member(self, name: &str) -> Option<Self> {
-        self.value.get(name).map(|value| Json { value, ..self })
+    fn member(self, name: &Name) -> Option<Self> {
+        self.value.get_hashed(&name.text, name.hash).map(|value| Json { value, ..self })
     }
 
     fn items(self) -> Items<'d> {

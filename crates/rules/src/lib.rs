@@ -5,10 +5,9 @@
 //! come in through [`Fields`] and [`Node`].
 //!
 //! ```
-//! let condition = mervik_rules::parse("departure is at least  2 hours after arrival");
-//! assert!(condition.is_err());
-//! let condition = mervik_rules::parse("departure - arrival is  at least 2 hours").unwrap();
-//! assert_eq!(condition.to_string(), "departure - arrival is at least 2 hours");
+//! let condition = mervik_rules::parse("departure is at least  (2 hours) after arrival").unwrap();
+//! assert_eq!(condition.to_string(), "departure is at least 2 hours after arrival");
+//! assert!(mervik_rules::parse("departure is at least").is_err());
 //! ```
 
 mod check;
@@ -24,7 +23,7 @@ mod token;
 mod value;
 
 pub use check::{Fields, Kind, Member, Scope, Shape, check};
-pub use code::{Asked, Condition};
+pub use code::{Asked, Condition, Name};
 pub use evaluate::{Node, Now, Outcome, Raw, Read, Trouble};
 pub use json::{Around, Json};
 pub use parse::parse;

@@ -5,6 +5,7 @@ use mervik_document::Decimal;
 use num_bigint::BigInt;
 use num_rational::BigRational;
 use num_traits::{Signed, Zero};
+use std::borrow::Cow;
 use std::cmp::Ordering;
 
 /// So many digits, or so large an exponent, a number may have that is calculated with: what is longer costs too much.
@@ -12,25 +13,61 @@ const MAX_DIGITS: i64 = 4_000;
 
 #[derive(Clone, Debug)]
 pub(crate) enum Num {
+    /// PERF: most numbers are small integers, which cost nothing to calculate with.
+    Whole(i64),
     Decimal(Decimal),
     Fraction(Box<BigRational>),
 }
 
 impl Num {
     pub(crate) fn whole(number: i128) -> Num {
-        Num::Decimal(Decimal::from_parts(&BigInt::from(number), 0))
+        match i64::try_from(number) {
+            Ok(number) => Num::Whole(number),
+            Err(_) => Num::Decimal(Decimal::from_parts(&BigInt::from(number), 0)),
+        }
+    }
+
+    /// The number as a decimal, unless it is a fraction.
+    fn decimal(&self) -> Option<Cow<'_, Decimal>> {
+        match self {
+            Num::Whole(number) => Some(Cow::Owned(match u64::try_from(*number) {
+                Ok(number) => Decimal::from(number),
+                Err(_) => Decimal::from_parts(&BigInt::from(*number), 0),
+            })),
+            Num::Decimal(number) => Some(Cow::Borrowed(number)),
+            Num::Fraction(_) => None,
+        }
+    }
+
+    /// What tells it from other numbers.
+    pub(crate) fn key(&self) -> String {
+        match (self, self.decimal()) {
+            (_, Some(number)) => {
+                let (digits, exponent) = number.parts();
+                format!("{digits}e{exponent}")
+            }
+            (Num::Fraction(number), None) => number.to_string(),
+            (_, None) => String::new(),
+        }
     }
 
     pub(crate) fn compare(&self, other: &Num) -> Result<Ordering, Trouble> {
-        match (self, other) {
-            (Num::Decimal(one), Num::Decimal(two)) => Ok(one.cmp(two)),
+        if let (Num::Whole(one), Num::Whole(two)) = (self, other) {
+            return Ok(one.cmp(two));
+        }
+        match (self.decimal(), other.decimal()) {
+            (Some(one), Some(two)) => Ok(one.cmp(&two)),
             _ => Ok(self.fraction()?.cmp(&other.fraction()?)),
         }
     }
 
     pub(crate) fn add(&self, other: &Num, negative: bool) -> Result<Num, Trouble> {
-        if let (Num::Decimal(one), Num::Decimal(two)) = (self, other) {
-            let ((a, e), (b, f)) = (bounded(one)?, bounded(two)?);
+        if let (Num::Whole(one), Num::Whole(two)) = (self, other) {
+            let (one, two) = (i128::from(*one), i128::from(*two));
+            return Ok(Num::whole(if negative { one - two } else { one + two }));
+        }
+        if let (Some(one), Some(two)) = (self.decimal(), other.decimal()) {
+            let ((a, e), (b, f)) = (bounded(&one)?, bounded(&two)?);
             let least = e.min(f);
             let (a, b) = (a * power(e - least), b * power(f - least));
             return Ok(Num::Decimal(Decimal::from_parts(&if negative { a - b } else { a + b }, least)));
@@ -40,8 +77,11 @@ impl Num {
     }
 
     pub(crate) fn multiply(&self, other: &Num) -> Result<Num, Trouble> {
-        if let (Num::Decimal(one), Num::Decimal(two)) = (self, other) {
-            let ((a, e), (b, f)) = (bounded(one)?, bounded(two)?);
+        if let (Num::Whole(one), Num::Whole(two)) = (self, other) {
+            return Ok(Num::whole(i128::from(*one) * i128::from(*two)));
+        }
+        if let (Some(one), Some(two)) = (self.decimal(), other.decimal()) {
+            let ((a, e), (b, f)) = (bounded(&one)?, bounded(&two)?);
             let product = Decimal::from_parts(&(a * b), e + f);
             bounded(&product)?;
             return Ok(Num::Decimal(product));
@@ -50,6 +90,11 @@ impl Num {
     }
 
     pub(crate) fn divide(&self, other: &Num) -> Result<Num, Trouble> {
+        if let (Num::Whole(one), Num::Whole(two)) = (self, other)
+            && one.checked_rem(*two) == Some(0)
+        {
+            return Ok(Num::whole(i128::from(*one) / i128::from(*two)));
+        }
         let divisor = other.fraction()?;
         if divisor.is_zero() {
             return Err(Trouble::DividesByZero);
@@ -63,16 +108,17 @@ impl Num {
 
     pub(crate) fn magnitude(&self) -> Num {
         match self {
+            Num::Whole(number) => Num::whole(i128::from(*number).abs()),
             Num::Decimal(number) => Num::Decimal(number.magnitude()),
             Num::Fraction(number) => Num::Fraction(number.abs().into()),
         }
     }
 
     pub(crate) fn is_multiple_of(&self, other: &Num) -> Result<bool, Trouble> {
-        if let (Num::Decimal(one), Num::Decimal(two)) = (self, other)
+        if let (Some(one), Some(two)) = (self.decimal(), other.decimal())
             && !two.is_zero()
         {
-            return Ok(one.is_multiple_of(two));
+            return Ok(one.is_multiple_of(&two));
         }
         let divisor = other.fraction()?;
         if divisor.is_zero() {
@@ -83,7 +129,11 @@ impl Num {
 
     /// The number as an integer, if it is one that fits.
     pub(crate) fn to_i64(&self) -> Option<i64> {
-        let Num::Decimal(number) = self.plain() else { return None };
+        let plain = self.plain();
+        if let Num::Whole(number) = plain {
+            return Some(number);
+        }
+        let number = plain.decimal()?;
         let value = i64::try_from(number.magnitude().to_u64()?).ok()?;
         Some(if number.is_negative() { -value } else { value })
     }
@@ -99,6 +149,7 @@ impl Num {
     fn fraction(&self) -> Result<BigRational, Trouble> {
         match self {
             Num::Fraction(number) => Ok((**number).clone()),
+            Num::Whole(number) => Ok(BigRational::from_integer((*number).into())),
             Num::Decimal(number) => {
                 let (digits, exponent) = bounded(number)?;
                 Ok(match exponent >= 0 {
@@ -107,6 +158,14 @@ impl Num {
                 })
             }
         }
+    }
+}
+
+impl From<Decimal> for Num {
+    fn from(number: Decimal) -> Self {
+        let whole =
+            if number.is_negative() { None } else { number.to_u64().and_then(|number| i64::try_from(number).ok()) };
+        whole.map_or(Num::Decimal(number), Num::Whole)
     }
 }
 

@@ -415,7 +415,14 @@ impl Parser {
             Start::Here
         };
         while self.take_sign('.') {
-            steps.push(self.name()?);
+            // After a dot, a word is a name whatever it means elsewhere.
+            match self.peek() {
+                Some(Token::Word(word)) => {
+                    steps.push(word.clone());
+                    self.at += 1;
+                }
+                _ => steps.push(self.name()?),
+            }
         }
         Ok(Path { start, steps })
     }

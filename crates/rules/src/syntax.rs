@@ -310,8 +310,7 @@ pub enum Quantity {
 }
 
 /// The words that a field cannot be called without backticks.
-pub const RESERVED: [&str; 27] = [
-    "above", "absent", "after", "among", "and", "are", "before", "begins", "between", "contains", "document", "does",
-    "empty", "ends", "false", "here", "if", "is", "matches", "not", "now", "of", "or", "present", "then", "today",
-    "true",
+pub const RESERVED: [&str; 22] = [
+    "above", "absent", "after", "among", "and", "are", "before", "between", "document", "empty", "false", "here", "if",
+    "is", "not", "now", "of", "or", "present", "then", "today", "true",
 ];

@@ -25,15 +25,41 @@ pub(crate) struct Moment {
     pub(crate) offset: Option<i32>,
 }
 
+/// So many digits as a number, from a byte on.
+fn digits(bytes: &[u8], at: usize, count: usize) -> Option<i32> {
+    let part = bytes.get(at..at + count)?;
+    part.iter().try_fold(0i32, |number, byte| byte.is_ascii_digit().then(|| number * 10 + i32::from(byte - b'0')))
+}
+
 pub(crate) fn date(text: &str) -> Option<Date> {
-    let plain = text.len() == 10 && text.bytes().all(|byte| byte.is_ascii_digit() || byte == b'-');
-    plain.then(|| text.parse().ok())?
+    let bytes = text.as_bytes();
+    if bytes.len() != 10 || bytes.get(4) != Some(&b'-') || bytes.get(7) != Some(&b'-') {
+        return None;
+    }
+    let (year, month, day) = (digits(bytes, 0, 4)?, digits(bytes, 5, 2)?, digits(bytes, 8, 2)?);
+    Date::new(year as i16, month as i8, day as i8).ok()
 }
 
 pub(crate) fn clock(text: &str) -> Option<Clock> {
     let (time, offset) = zone(text)?;
-    let plain = time.contains(':') && time.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b':' | b'.'));
-    Some(Clock { time: plain.then(|| time.parse().ok())??, offset })
+    let bytes = time.as_bytes();
+    let (hour, minute) = (digits(bytes, 0, 2)?, digits(bytes, 3, 2)?);
+    let rest = bytes.get(5..)?;
+    let (second, fraction) = match rest {
+        [] => (0, &[][..]),
+        [b':', _, _] => (digits(rest, 1, 2)?, &[][..]),
+        [b':', _, _, b'.', fraction @ ..] if !fraction.is_empty() => (digits(rest, 1, 2)?, fraction),
+        _ => return None,
+    };
+    if bytes.get(2) != Some(&b':') || !fraction.iter().all(u8::is_ascii_digit) {
+        return None;
+    }
+    // What is finer than nanoseconds is cut off; a leap second is the one before it.
+    let nanosecond =
+        (0..9).fold(0, |number, at| number * 10 + fraction.get(at).map_or(0, |byte| i32::from(byte - b'0')));
+    let second = if second == 60 { 59 } else { second };
+    let time = Time::new(hour as i8, minute as i8, second as i8, nanosecond).ok()?;
+    Some(Clock { time, offset })
 }
 
 pub(crate) fn moment(text: &str) -> Option<Moment> {
@@ -59,7 +85,7 @@ fn zone(text: &str) -> Option<(&str, Option<i32>)> {
 pub(crate) fn duration(text: &str) -> Option<Num> {
     let decimal = |text: &str| {
         let plain = !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit() || byte == b'.');
-        plain.then(|| Decimal::parse(text))?.map(Num::Decimal)
+        plain.then(|| Decimal::parse(text))?.map(Num::from)
     };
     let (negative, rest) = text.strip_prefix('-').map_or((false, text), |rest| (true, rest));
     let signed = |seconds: Num| if negative { seconds.negated().ok() } else { Some(seconds) };

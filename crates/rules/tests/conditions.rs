@@ -70,6 +70,8 @@ fn conditions_are_answered() {
         ("+", "insured"),
         ("-", "not insured"),
         ("+", "insured is true"),
+        ("?", "ends ends with ends"),
+        ("?", "berth.is is `is`"),
         ("+", "if length_m is more than 100 then insured"),
         ("-", "if insured then length_m is less than 100"),
         ("+", "if not insured then length_m is less than 100"),

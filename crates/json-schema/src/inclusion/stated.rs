@@ -107,7 +107,7 @@ pub(super) fn compare(
             (_, None) => format!("the rule `{id}` is gone"),
             (Some(one), Some(other)) => format!("the rule `{id}` was `{one}`, and is `{other}`"),
         };
-        let witness = sample.into_iter().filter(|text| breaks(inner, outer, rule, text)).next();
+        let witness = sample.into_iter().find(|text| breaks(inner, outer, rule, text));
         let Some(witness) = witness.or_else(|| probe(inner, outer, rule)) else {
             comparison.undecided.push(format!("{message}, and no document was found that shows what that means"));
             continue;

@@ -25,6 +25,7 @@ mod protobuf;
 mod references;
 mod release;
 mod rescue;
+mod rules;
 mod stream;
 mod support;
 mod trial;

@@ -19,7 +19,9 @@ pub(crate) enum Field {
 
 pub(crate) struct Visit;
 
-pub(crate) const NAMES: [(&str, Field); 24] = [
+pub(crate) const NAMES: [(&str, Field); 26] = [
+    ("ends", Field::Value(Kind::Text)),
+    ("is", Field::Value(Kind::Text)),
     ("ship", Field::Value(Kind::Text)),
     ("question", Field::Value(Kind::Text)),
     ("note", Field::Value(Kind::Text)),
@@ -60,10 +62,11 @@ impl Fields for Visit {
     }
 
     fn member(&self, place: &Field, name: &str) -> Member<Field> {
-        let berth = [
+        let berth: [(&str, Field); 5] = [
             ("length_m", Field::Value(Kind::Number)),
             ("quay", Field::Value(Kind::Text)),
             ("crane", Field::Value(Kind::Truth)),
+            ("is", Field::Value(Kind::Text)),
             ("bollards", Field::List(&Field::Value(Kind::Number))),
         ];
         let container =
@@ -94,7 +97,9 @@ fn with<T>(document: &str, here: Field, then: impl FnOnce(Json<'_>) -> T) -> T {
     let around = Around::default();
     let root = Json::new(document.root(), &around);
     let node = match here {
-        Field::Weight => root.member("containers").unwrap().items().next().unwrap().member("weight_t").unwrap(),
+        Field::Weight => {
+            root.member(&"containers".into()).unwrap().items().next().unwrap().member(&"weight_t".into()).unwrap()
+        }
         _ => root,
     };
     then(node)

@@ -1,0 +1,82 @@
+//! Rules between fields: the demo's tow plans, and what a schema may not say.
+
+use crate::support::{Folder, demo_file, lines};
+
+fn tow() -> Folder {
+    ["tow/tow-plan.schema.json", "tow/tow-plans.ndjson"]
+        .iter()
+        .fold(Folder::new(), |folder, name| folder.with(name, demo_file(name)))
+}
+
+#[test]
+fn what_breaks_a_rule_is_told_with_all_that_it_read() {
+    let outcome = tow().run(&["check", "--schema", "tow/tow-plan.schema.json", "tow/tow-plans.ndjson"]);
+    assert_eq!(outcome.status, 1);
+    for expected in [
+        "sunday-rate: On Sundays tugs cost half as much again.",
+        "planned-ahead: The towing office needs two hours to get tugs ready.",
+        "pull-adds-up: must keep the rule `sum of tugs.pull_t is pull_t`",
+        "`tugs.pull_t` is 50 (at `/tugs/0/pull_t`), `tugs.pull_t` is 46 (at `/tugs/1/pull_t`) and `pull_t` is 90 (at `/pull_t`)",
+        "tug-within-plan: must keep the rule `from is not before above.starts and until is not after above.ends`",
+        "asks: A question ends with a question mark.",
+        "1 document, 3 records: 1 refused, 5 findings",
+    ] {
+        assert!(outcome.out.contains(expected), "{expected}\n{}", outcome.out);
+    }
+    let redacted = tow().run(&[
+        "check",
+        "--schema",
+        "tow/tow-plan.schema.json",
+        "--report",
+        "ndjson",
+        "--redact",
+        "tow/tow-plans.ndjson",
+    ]);
+    let told = lines(&redacted.out);
+    assert_eq!(told[2]["findings"][0]["rule"], "planned-ahead");
+    assert_eq!(told[2]["findings"][0]["schema_at"], "/x-mervik/rules/1");
+    assert!(!redacted.out.contains("Who pays") && !redacted.out.contains("04:45"), "{}", redacted.out);
+}
+
+#[test]
+fn a_rule_that_cannot_be_is_shown_where_it_stands() {
+    let schema = demo_file("tow/tow-plan.schema.json").replace("sum of tugs.pull_t", "sum of tugs.pul_t");
+    let outcome =
+        tow().with("bad.schema.json", schema).run(&["check", "--schema", "bad.schema.json", "tow/tow-plans.ndjson"]);
+    assert_eq!(outcome.status, 2);
+    assert!(outcome.err.contains("no field `pul_t` is declared for `tugs.pul_t`"), "{}", outcome.err);
+    assert!(outcome.err.contains("`pull_t` is near") && outcome.err.contains("^^^^^^^^^^"), "{}", outcome.err);
+}
+
+#[test]
+fn nothing_looks_at_a_clock_by_itself() {
+    let schema = r#"{"type":"object","properties":{"due":{"type":"string","format":"date-time"}},"x-mervik":{"rules":[{"id":"ahead","that":"due is after now"}]}}"#;
+    let folder = Folder::new().with("s.json", schema).with("d.json", r#"{"due":"2026-12-01T06:00:00Z"}"#);
+    let call = ["check", "--schema", "s.json", "d.json"];
+    let silent = folder.run(&call);
+    assert!(silent.status == 1 && silent.out.contains("nobody said"), "{silent:?}");
+    for (now, status) in [("2026-11-29T00:00:00Z", 0), ("2027-01-01T00:00:00+01:00", 1), ("2026-11-29", 2)] {
+        let outcome = folder.run(&[&call[..], &["--now", now]].concat());
+        assert_eq!(outcome.status, status, "{outcome:?}");
+    }
+}
+
+#[test]
+fn versions_keep_the_rules_that_they_share() {
+    let schema = demo_file("tow/tow-plan.schema.json");
+    let folder = tow()
+        .with("same.json", &schema)
+        .with("later.json", schema.replace("at least 2 hours after written", "at least 3 hours after written"))
+        .with(
+            "none.json",
+            schema
+                .replace("\"rules\"", "\"silence\": [], \"rules\"")
+                .replace("{ \"id\": \"tugs-differ\", \"that\": \"tugs.name are distinct\" },", ""),
+        );
+    let compat = |new: &str| folder.run(&["compat", "tow/tow-plan.schema.json", new]);
+    assert_eq!(compat("same.json").status, 0);
+    assert_eq!(compat("none.json").status, 0);
+    let later = compat("later.json");
+    assert_eq!(later.status, 3, "{later:?}");
+    assert!(later.out.contains("the rule `planned-ahead` was `starts is at least 2 hours after written`"), "{later:?}");
+}
