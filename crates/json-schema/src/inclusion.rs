@@ -60,8 +60,12 @@ pub fn inclusion(inner: &Schema, outer: &Schema) -> Inclusion {
         Found::Unknown(why) => Inclusion::Undecided(why.to_string()),
         Found::Value(sample) => {
             let text = sample.text();
-            let broken = tells_apart(inner, outer, &text);
-            if broken { Inclusion::Broken(text) } else { Inclusion::Undecided(against_expectation(&text)) }
+            if tells_apart(inner, outer, &text) {
+                return Inclusion::Broken(text);
+            }
+            // Rules between fields are not looked at by the search.
+            let mended = stated::mended(inner, outer, &sample);
+            mended.map_or_else(|| Inclusion::Undecided(against_expectation(&text)), Inclusion::Broken)
         }
     }
 }

@@ -257,6 +257,40 @@ fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
     assert_eq!((told.breaks.len(), told.undecided.len()), (2, 0), "{told:#?}");
 }
 
+#[test]
+fn what_breaks_beside_rules_is_found_in_documents_that_keep_them() {
+    let rules = [
+        stated("later", "departure is at least 1 hour after arrival"),
+        stated("full", "sum of containers.weight_t is total_t"),
+        stated("two", "count of words of ship is at least 2"),
+    ];
+    let old = visit(&rules.join(","), &stated("light", "weight_t is at most above.limit_t"));
+    let old = old.replacen(
+        r#""type":"object","#,
+        r#""type":"object","required":["arrival","departure","containers","total_t","ship","limit_t"],"#,
+        1,
+    );
+    let old = old.replace(r#""type":"array","#, r#""type":"array","minItems":1,"#).replace(
+        r#""weight_t":{"type":"number"}}"#,
+        r#""weight_t":{"type":"number","minimum":5}},"required":["weight_t"]"#,
+    );
+    let table = [
+        (r#""pilot":{"type":"string"}"#, r#""pilot":{"type":"integer"}"#, 1),
+        (r#""required":["arrival","#, r#""required":["pilot","arrival","#, 1),
+        (r#""minItems":1"#, r#""minItems":1,"maxItems":2"#, 1),
+        (r#""minItems":1"#, r#""minItems":0"#, 0),
+    ];
+    for (from, to, count) in table {
+        let new = old.replacen(from, to, 1);
+        assert_ne!(old, new);
+        let told = compare(&compiled(&old).unwrap(), &compiled(&new).unwrap(), Role::Old);
+        assert_eq!((told.breaks.len(), told.undecided.len()), (count, 0), "{to} {told:#?}");
+        for one in told.breaks {
+            assert_eq!((plain(&old, &one.witness).len(), plain(&new, &one.witness).len()), (0, 1), "{one:?}");
+        }
+    }
+}
+
 fn text_of(that: &str) -> String {
     if that.is_empty() { visit("", "") } else { visit(&stated("r", that), "") }
 }

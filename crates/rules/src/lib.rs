@@ -1,7 +1,7 @@
 //! Rules between fields: a small language of conditions over a document.
 //!
-//! A condition is read into a tree ([`parse`]), printed in one way (its `Display`), checked against what is known of the fields
-//! ([`check`]), and evaluated on documents ([`Condition::evaluate`]). Nothing here knows how schemas or documents are written: they
+//! A condition is read into a tree ([`parse()`]), printed in one way (its `Display`), checked against what is known of the fields
+//! ([`check()`]), and evaluated on documents ([`Condition::evaluate`]). Nothing here knows how schemas or documents are written: they
 //! come in through [`Fields`] and [`Node`].
 //!
 //! ```

@@ -45,7 +45,13 @@ fn causes(inner: &Schema, outer: &Schema, role: Role, cuts: &mut Cuts) -> Compar
             }
             Found::Value(sample) => sample,
         };
-        let refused = super::tells_apart(inner, outer, &sample.text());
+        let mut sample = sample;
+        let mut refused = super::tells_apart(inner, outer, &sample.text());
+        // Rules between fields are not looked at by the search; the value may be made to keep them.
+        if !refused && let Some(text) = stated::mended(inner, outer, &sample) {
+            sample = search.sample_of(&text).unwrap_or(sample);
+            refused = super::tells_apart(inner, outer, &sample.text());
+        }
         let blame = match *roots {
             [one, other, ..] if refused => search.blame(other, one, &sample),
             _ => None,

@@ -16,7 +16,7 @@ use super::meaning::Meanings;
 use super::proof::Proof;
 use super::sample::Sample;
 use super::terms::Lit;
-use mervik_document::Kind;
+use mervik_document::{Document, Kind, Tape, json};
 use std::collections::HashMap;
 use std::rc::Rc;
 
@@ -232,6 +232,13 @@ impl<'s> Search<'s> {
             }
         }
         self.decide(facts)
+    }
+
+    /// A JSON text as a sample whose members stand in order; `None` for what is no JSON.
+    pub(super) fn sample_of(&self, text: &str) -> Option<Sample> {
+        let mut tape = Tape::new();
+        json::read(text, &mut tape).ok()?;
+        Some(Sample::of(Document::new(text, &tape).root(), &mut |members| self.meanings.terms.order(members)))
     }
 
     /// Up to `count` values of which all of these hold, no two equal; and whether there may be more.

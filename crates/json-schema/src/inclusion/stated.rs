@@ -3,6 +3,7 @@
 //! The search knows of a rule only whether both sides state it alike. Where they do not, documents are made up in which the fields
 //! that the rule reads have values near its own constants; what is found is run through both schemas.
 
+use super::sample::{Name, Sample};
 use super::says::{Cut, Cuts, Say};
 use super::search::Found;
 use super::{accepts, apart, prepared};
@@ -11,9 +12,10 @@ use crate::compile::{Options, compile};
 use crate::resource::Nowhere;
 use crate::schema::{Schema, SchemaId, Stated, Test};
 use mervik_document::edit::quoted;
-use mervik_document::{Document, Tape, json};
+use mervik_document::{Decimal, Document, Tape, json};
 use mervik_rules::{Asked, Kind};
 use mervik_versions::{Break, Comparison, Kind as Change, Role, Spot};
+use num_bigint::BigInt;
 use std::collections::{HashSet, VecDeque};
 
 /// How many documents are made up to break one rule.
@@ -63,6 +65,23 @@ pub(super) fn all(schema: &Schema) -> Vec<StatedAt<'_>> {
 }
 
 impl StatedAt<'_> {
+    /// The fields that the rule reads, by the names that lead to them, and their kinds.
+    fn asked(&self) -> Vec<(Vec<String>, Kind)> {
+        let conditions = self.stated.that.iter().chain(&self.stated.when);
+        let asked: Vec<Asked> = conditions.flat_map(|condition| condition.asked()).collect();
+        let way = |asked: &Asked| {
+            let start = asked.above.map_or(0, |levels| self.way.len().saturating_sub(levels));
+            self.way.iter().take(start).chain(&asked.steps).cloned().collect()
+        };
+        asked.iter().map(|asked| (way(asked), asked.kind)).collect()
+    }
+
+    /// Values of a kind that the rule may tell apart.
+    fn values(&self, kind: Kind) -> Vec<String> {
+        let conditions = self.stated.that.iter().chain(&self.stated.when);
+        values(kind, &conditions.flat_map(|condition| condition.constants()).collect::<Vec<_>>())
+    }
+
     /// What leaves the rule out of a search.
     pub(super) fn cut(&self) -> (SchemaId, Cut) {
         (self.id, Cut::Say(Say::Opaque(self.stated.text.clone()).key()))
@@ -97,6 +116,11 @@ pub(super) fn compare(
             Found::Unknown(_) => None,
         };
         let was = before.iter().find(|one| one.stated.id == rule.stated.id && one.way == rule.way);
+        // The same rule at the same place: what is not known is not known for another reason, which has been told.
+        let same = was.is_some_and(|was| was.stated.text == rule.stated.text);
+        if same && !comparison.undecided.is_empty() {
+            continue;
+        }
         let (one, other) = match role {
             Role::Old => (was.map(|was| &*was.stated.text), Some(&*rule.stated.text)),
             Role::New => (Some(&*rule.stated.text), was.map(|was| &*was.stated.text)),
@@ -105,6 +129,9 @@ pub(super) fn compare(
         let message = match (one, other) {
             (None, _) => format!("the rule `{id}` is new"),
             (_, None) => format!("the rule `{id}` is gone"),
+            (Some(one), Some(other)) if one == other => {
+                format!("the rule `{id}` may stand at other places than before")
+            }
             (Some(one), Some(other)) => format!("the rule `{id}` was `{one}`, and is `{other}`"),
         };
         let witness = sample.into_iter().find(|text| breaks(inner, outer, rule, text));
@@ -153,22 +180,9 @@ fn breaks(inner: &Schema, outer: &Schema, rule: &StatedAt<'_>, text: &str) -> bo
 /// Makes up documents that break a rule: the fields that it reads have values near its constants, all else is as the accepting
 /// schema wants it.
 fn probe(inner: &Schema, outer: &Schema, rule: &StatedAt<'_>) -> Option<String> {
-    let that = rule.stated.that.as_ref()?;
-    let mut asked: Vec<Asked> = that.asked();
-    asked.extend(rule.stated.when.iter().flat_map(|when| when.asked()));
-    let mut constants = that.constants();
-    constants.extend(rule.stated.when.iter().flat_map(|when| when.constants()));
-    let fields: Vec<(Vec<String>, Vec<String>)> = asked
-        .iter()
-        .map(|asked| {
-            let start = match asked.above {
-                None => 0,
-                Some(levels) => rule.way.len().saturating_sub(levels),
-            };
-            let way = rule.way.iter().take(start).chain(&asked.steps).cloned().collect();
-            (way, values(asked.kind, &constants))
-        })
-        .collect();
+    let asked = rule.asked();
+    let fields: Vec<(Vec<String>, Vec<String>)> =
+        asked.into_iter().map(|(way, kind)| (way, rule.values(kind))).collect();
     // All fields at their first values, then others, those near the first ones first.
     let mut tried = 0;
     for total in 0..16usize {
@@ -196,6 +210,131 @@ fn probe(inner: &Schema, outer: &Schema, rule: &StatedAt<'_>) -> Option<String> 
     None
 }
 
+/// A document made of one that `inner` refuses for rules alone, changed where they read until it keeps them all; `outer` must refuse it
+/// still. Each change is of one value, and leaves fewer rules broken.
+pub(super) fn mended(inner: &Schema, outer: &Schema, sample: &Sample) -> Option<String> {
+    let rules = all(inner);
+    let broken = |sample: &Sample| -> Option<Vec<String>> {
+        let text = sample.text();
+        let mut tape = Tape::new();
+        json::read(&text, &mut tape).ok()?;
+        let findings = Checker::new(inner).findings(&Document::new(&text, &tape));
+        let ids: Vec<String> = findings.iter().map(|finding| finding.rule.to_string()).collect();
+        let known = |id: &String| rules.iter().any(|rule| *rule.stated.id == **id);
+        ids.iter().all(known).then_some(ids)
+    };
+    let mut current = sample.clone();
+    let mut ids = broken(&current)?;
+    for _ in 0..MAX_ROUNDS {
+        if ids.is_empty() {
+            return Some(current.text()).filter(|text| super::tells_apart(inner, outer, text));
+        }
+        let concerned = rules.iter().filter(|rule| ids.iter().any(|id| **id == *rule.stated.id));
+        let mut changes = Vec::new();
+        for rule in concerned {
+            let asked = rule.asked();
+            let sums: Vec<Sample> = asked.iter().filter_map(|(way, kind)| sum(&current, way, *kind)).collect();
+            for (way, kind) in asked {
+                let mut others = if kind == Kind::Number { sums.clone() } else { Vec::new() };
+                leaves(&current, kind, &mut others);
+                for value in rule.values(kind).iter().filter_map(|text| scalar(text)).chain(others) {
+                    changed(&current, &way, &value, &mut changes);
+                }
+            }
+        }
+        let better = changes.into_iter().take(MAX_CHANGES).find_map(|changed| {
+            let left = broken(&changed)?;
+            (left.len() < ids.len() && !accepts(outer, &changed.text())).then_some((changed, left))
+        });
+        (current, ids) = better?;
+    }
+    None
+}
+
+/// How many values are changed to mend a document, and how many changes are tried for each.
+const MAX_ROUNDS: usize = 20;
+const MAX_CHANGES: usize = 400;
+
+/// The value with one place of a way changed, for each place that there is; the last name may be new.
+fn changed(sample: &Sample, way: &[String], value: &Sample, out: &mut Vec<Sample>) {
+    match (sample, way.split_first()) {
+        (Sample::Array(items), _) => {
+            for (at, item) in items.iter().enumerate().take(8) {
+                let mut inner = Vec::new();
+                changed(item, way, value, &mut inner);
+                out.extend(inner.into_iter().map(|new| {
+                    let each = items
+                        .iter()
+                        .enumerate()
+                        .map(|(index, old)| if index == at { new.clone() } else { old.clone() });
+                    Sample::Array(each.collect())
+                }));
+            }
+        }
+        (_, None) => out.push(value.clone()),
+        (Sample::Object(members), Some((name, rest))) => match members.iter().find(|(known, _)| **known == **name) {
+            Some((_, member)) => {
+                let mut inner = Vec::new();
+                changed(member, rest, value, &mut inner);
+                out.extend(inner.into_iter().map(|new| {
+                    let each = members
+                        .iter()
+                        .map(|(known, old)| (known.clone(), if **known == **name { new.clone() } else { old.clone() }));
+                    Sample::Object(each.collect())
+                }));
+            }
+            None if rest.is_empty() => {
+                let new = (Name::from(name.as_str()), value.clone());
+                out.push(Sample::Object(members.iter().cloned().chain([new]).collect()));
+            }
+            None => {}
+        },
+        _ => {}
+    }
+}
+
+/// The sum of the numbers that a way leads to, which may be what another field must be.
+fn sum(sample: &Sample, way: &[String], kind: Kind) -> Option<Sample> {
+    let mut open = vec![(sample, way)];
+    let mut total: Option<(BigInt, i64)> = None;
+    while let Some((sample, way)) = open.pop() {
+        match (sample, way.split_first()) {
+            (Sample::Array(items), _) => open.extend(items.iter().map(|item| (item, way))),
+            (Sample::Object(members), Some((name, rest))) => {
+                open.extend(members.iter().find(|(known, _)| **known == **name).map(|(_, member)| (member, rest)));
+            }
+            (Sample::Number(number, _), None) if kind == Kind::Number => {
+                let (digits, exponent) = number.parts();
+                let (sum, at) = total.unwrap_or((BigInt::ZERO, 0));
+                let least = at.min(exponent);
+                // What is too long to be added up is no value that anybody means.
+                let power = |exponent: i64| u32::try_from(exponent - least).ok().filter(|power| *power < 100);
+                let raised = |power: u32| BigInt::from(10).pow(power);
+                total = Some((sum * raised(power(at)?) + digits * raised(power(exponent)?), least));
+            }
+            _ => {}
+        }
+    }
+    total.map(|(sum, exponent)| Sample::Number(Decimal::from_parts(&sum, exponent), false))
+}
+
+/// The values of a kind that a sample holds.
+fn leaves(sample: &Sample, kind: Kind, out: &mut Vec<Sample>) {
+    match sample {
+        Sample::Array(items) => items.iter().for_each(|item| leaves(item, kind, out)),
+        Sample::Object(members) => members.iter().for_each(|(_, member)| leaves(member, kind, out)),
+        Sample::Number(..) if kind == Kind::Number => out.push(sample.clone()),
+        Sample::Text(_) if kind == Kind::Text => out.push(sample.clone()),
+        _ => {}
+    }
+}
+
+fn scalar(text: &str) -> Option<Sample> {
+    let mut tape = Tape::new();
+    json::read(text, &mut tape).ok()?;
+    Some(Sample::of(Document::new(text, &tape).root(), &mut |members| members.into()))
+}
+
 /// Values of a kind: absent is what comes after the last.
 fn values(kind: Kind, constants: &[(Kind, String)]) -> Vec<String> {
     let own = constants.iter().filter(|(of, _)| *of == kind).map(|(_, text)| text.clone());
@@ -203,9 +342,15 @@ fn values(kind: Kind, constants: &[(Kind, String)]) -> Vec<String> {
         Kind::Number => &["1", "2", "0", "1000", "-1"],
         Kind::Text => &["\"quay\"", "\"Quay North\"", "\"\"", "\"quay?\""],
         Kind::Truth => &["true", "false"],
-        Kind::Date => &["\"2026-11-29\"", "\"2026-11-30\"", "\"2030-01-01\""],
+        Kind::Date => &["\"2026-11-29\"", "\"2026-11-30\"", "\"2030-01-01\"", "\"2020-01-01\""],
         Kind::Time => &["\"06:00:00Z\"", "\"18:00:00Z\""],
-        Kind::Moment => &["\"2026-11-29T06:00:00Z\"", "\"2026-11-29T07:00:00Z\"", "\"2026-12-29T06:00:00Z\""],
+        Kind::Moment => &[
+            "\"2026-11-29T06:00:00Z\"",
+            "\"2026-11-29T07:00:00Z\"",
+            "\"2026-12-29T06:00:00Z\"",
+            "\"2020-01-01T00:00:00Z\"",
+            "\"2030-01-01T00:00:00Z\"",
+        ],
         Kind::Duration => &["\"PT1H\"", "\"P1D\""],
         Kind::Object => &[],
     };
