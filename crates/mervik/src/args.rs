@@ -664,6 +664,8 @@ pub(crate) enum ReportName {
     Flag,
     /// The output unit `basic` of JSON Schema 2020-12, one a record
     Basic,
+    /// Problem details for a client (RFC 9457): one object, the messages of each field; with `--redact` no value
+    Problem,
     /// SARIF 2.1.0, for code scanning
     Sarif,
     /// Test results in XML, for build servers

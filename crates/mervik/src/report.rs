@@ -7,6 +7,7 @@ mod html;
 mod json;
 mod junit;
 mod markup;
+mod problem;
 mod sarif;
 mod text;
 mod unit;
@@ -110,6 +111,7 @@ fn on(out: impl io::Write + 'static, name: ReportName, paint: Paint) -> Box<dyn 
         ReportName::Sarif => Box::new(sarif::SarifReport::new(out)),
         ReportName::Junit => Box::new(junit::JunitReport::new(out)),
         ReportName::Basic => Box::new(unit::UnitReport::new(out, unit::Form::Basic)),
+        ReportName::Problem => Box::new(problem::ProblemReport::new(out)),
     }
 }
 

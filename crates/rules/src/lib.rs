@@ -15,6 +15,7 @@ mod code;
 mod evaluate;
 mod json;
 mod number;
+mod operate;
 mod parse;
 mod print;
 pub mod syntax;

@@ -147,3 +147,68 @@ pub(crate) fn days_between(from: Date, to: Date) -> i64 {
 pub(crate) fn days_later(date: Date, days: i64) -> Option<Date> {
     date.checked_add(Span::new().try_days(days).ok()?).ok()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::cmp::Ordering;
+
+    #[test]
+    fn texts_are_times_or_are_none() {
+        // The text; nanoseconds since 1970 and the seconds of its zone, or nothing.
+        let table = [
+            ("1970-01-01T00:00:00Z", Some((0, Some(0)))),
+            ("1970-01-01T01:00:00.5+01:00", Some((SECOND / 2, Some(3_600)))),
+            ("1969-12-31T23:59:59Z", Some((-SECOND, Some(0)))),
+            ("2000-02-29 12:30", Some((951_827_400 * SECOND, None))),
+            ("2026-11-29t06:00:00-05:30", Some((1_795_951_800 * SECOND, Some(-19_800)))),
+            ("2016-12-31T23:59:60Z", Some((1_483_228_799 * SECOND, Some(0)))),
+            ("1970-01-01T00:00:00.1234567899Z", Some((123_456_789, Some(0)))),
+            ("2026-02-29T00:00:00Z", None),
+            ("2026-11-29T24:00:00Z", None),
+            ("2026-11-29T06:60:00Z", None),
+            ("2026-11-29T06:00:61Z", None),
+            ("2026-11-29T06:00:00.Z", None),
+            ("2026-11-29T06:00:00+24:00", None),
+            ("2026-11-29T06:00:00+1:00", None),
+            ("2026-11-29T6:00:00Z", None),
+            ("2026-11-29", None),
+            ("26-11-29T06:00:00Z", None),
+            ("+2026-11-29T06:00:00Z", None),
+            ("２０２６-11-29T06:00:00Z", None),
+            ("", None),
+            ("T", None),
+        ];
+        for (text, expected) in table {
+            let found = moment(text).map(|moment| (moment.nanoseconds(), moment.offset));
+            assert_eq!(found, expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn durations_have_a_fixed_length_or_are_none() {
+        let table = [
+            ("PT1H30M", Some(5_400)),
+            ("P1DT1S", Some(86_401)),
+            ("P2W", Some(1_209_600)),
+            ("-PT1M", Some(-60)),
+            ("3.0s", Some(3)),
+            ("P1M", None),
+            ("P1Y", None),
+            ("PT", None),
+            ("P", None),
+            ("PT1M1H", None),
+            ("PT-1H", None),
+            ("1h", None),
+            ("s", None),
+            ("", None),
+        ];
+        for (text, expected) in table {
+            let found = duration(text);
+            assert_eq!(found.is_some(), expected.is_some(), "{text}");
+            if let (Some(found), Some(expected)) = (found, expected) {
+                assert_eq!(found.compare(&Num::whole(expected)), Ok(Ordering::Equal), "{text}");
+            }
+        }
+    }
+}

@@ -251,3 +251,28 @@ fn nested_quantifiers_end() {
     let text = "each a among tags: each b among tags: each c among tags: a is b or b is c";
     assert_eq!(outcome(text, &many, Field::Root), Outcome::Trouble(Trouble::TooLong));
 }
+
+#[test]
+fn what_a_condition_asks_for_is_known() {
+    let condition = checked(
+        "each box among containers: box.weight_t is at most 5 and (box.seal is absent or document.ship is \"Anna\")",
+        Field::Root,
+    );
+    let condition = condition.unwrap();
+    let asked: Vec<String> = condition
+        .asked()
+        .into_iter()
+        .map(|asked| format!("{:?} {} {}", asked.above, asked.steps.join("."), asked.kind))
+        .collect();
+    let expected = [
+        "Some(0) containers something with fields",
+        "Some(0) containers.weight_t a number",
+        "Some(0) containers.seal a text",
+        "None ship a text",
+    ];
+    assert_eq!(asked, expected);
+    let constants: Vec<String> = condition.constants().into_iter().map(|(_, text)| text).collect();
+    assert_eq!(constants, ["5", "\"Anna\""]);
+    assert!(condition.looks_up() && !condition.needs_now());
+    assert!(checked("arrival is before now", Field::Root).unwrap().needs_now());
+}

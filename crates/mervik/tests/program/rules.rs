@@ -80,3 +80,32 @@ fn versions_keep_the_rules_that_they_share() {
     assert_eq!(later.status, 3, "{later:?}");
     assert!(later.out.contains("the rule `planned-ahead` was `starts is at least 2 hours after written`"), "{later:?}");
 }
+
+#[test]
+fn problem_details_tell_fields_and_nothing_of_the_system() {
+    let folder = tow();
+    let call = ["check", "--schema", "tow/tow-plan.schema.json", "--report", "problem"];
+    let told = |document: &str, more: &[&str]| {
+        let folder = tow().with("one.json", document);
+        let outcome = folder.run(&[&call[..], &["one.json"], more].concat());
+        (outcome.status, outcome.out)
+    };
+    let records = demo_file("tow/tow-plans.ndjson");
+    let plans: Vec<&str> = records.lines().collect();
+    let (status, out) = told(plans[2], &[]);
+    let problem: serde_json::Value = serde_json::from_str(&out).unwrap();
+    assert_eq!((status, &problem["status"], &problem["type"]), (1, &422.into(), &"urn:mervik:problem:refused".into()));
+    assert_eq!(problem["fields"]["/question"], serde_json::json!(["A question ends with a question mark."]));
+    assert_eq!(problem["fields"][""].as_array().unwrap().len(), 2, "{problem:#}");
+    assert_eq!(problem["detail"], "3 fields are not as they must be.");
+    let (_, redacted) = told(&plans[2].replace("\"pull_t\": 90", "\"pull_t\": -7"), &["--redact"]);
+    assert!(redacted.contains("/pull_t") && !redacted.contains("-7"), "{redacted}");
+    for inside in ["schema.json", "x-mervik", "one.json", "line"] {
+        assert!(!out.contains(inside) && !redacted.contains(inside), "{inside}: {out}{redacted}");
+    }
+    // Several records are a list; a warning is no problem; what holds has none.
+    let several = folder.run(&[&call[..], &["tow/tow-plans.ndjson"]].concat());
+    assert!(several.out.contains("\"/2/tugs/0\"") && !several.out.contains("Sundays"), "{}", several.out);
+    assert_eq!(told(plans[0], &[]), (0, String::new()));
+    assert_eq!(told(plans[1], &[]), (0, String::new()));
+}
