@@ -100,11 +100,11 @@ fn what_is_no_schema_is_refused_with_a_place_and_a_reason() {
         ),
         (r#"{"format":1}"#, 1, 11, "/format", "`format` must be a string, found `1`", ""),
         (
-            r#"{"x-mervik":{"rules":[]}}"#,
+            r#"{"x-mervik":{"tides":[]}}"#,
             1,
             14,
-            "/x-mervik/rules",
-            "the directive `rules` (in `x-mervik`) cannot be checked yet",
+            "/x-mervik/tides",
+            "the directive `tides` (in `x-mervik`) cannot be checked yet",
             "a rule that is not checked would let wrong documents pass, so the schema is refused",
         ),
         (
