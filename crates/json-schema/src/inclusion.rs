@@ -32,7 +32,7 @@ use crate::format::FormatCheck;
 use crate::schema::Schema;
 use classes::Classes;
 use meaning::Meanings;
-use mervik_document::{Document, Tape, json, shown};
+use mervik_document::{Document, Finding, Tape, json, shown};
 use mervik_value_set::texts::Texts;
 use says::{Cuts, NodeNumber, Says};
 use search::{Found, Search};
@@ -106,6 +106,15 @@ fn tells_apart(inner: &Schema, outer: &Schema, text: &str) -> bool {
 
 fn against_expectation(text: &str) -> String {
     format!("`{}` is not told apart by the two, against expectation", shown::text(text))
+}
+
+/// What a schema says of a JSON text.
+fn findings(schema: &Schema, text: &str) -> Vec<Finding> {
+    let mut tape = Tape::new();
+    match json::read(text, &mut tape) {
+        Ok(()) => Checker::new(schema).findings(&Document::new(text, &tape)),
+        Err(_) => Vec::new(),
+    }
 }
 
 fn accepts(schema: &Schema, text: &str) -> bool {

@@ -236,7 +236,11 @@ const TOUR: &[Step] = &[
         arguments: "check tow/tow-plans.ndjson",
         status: 1,
     },
-    Step { says: "Every rule between fields has cases, good and bad.", arguments: "trial tow-plan", status: 0 },
+    Step {
+        says: "Every rule between fields that refuses has cases, good and bad.",
+        arguments: "trial tow-plan",
+        status: 0,
+    },
     Step {
         says: "A wish in YAML, by its own schema. In YAML 1.2 a `yes` is text, and findings stand where people wrote.",
         arguments: "check --schema berth-wish.schema.json berth-wish.yaml",

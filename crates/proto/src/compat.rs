@@ -228,7 +228,13 @@ impl<'s> Compare<'s> {
 
     fn run(mut self, comparison: &mut Comparison, told: &mut HashSet<(Kind, String, String)>) {
         self.follow();
+        let mut proven = HashSet::new();
         for claim in std::mem::take(&mut self.claims) {
+            // One value is enough, of the many that may be tried for one cause.
+            let cause = (claim.pair, claim.at.clone(), claim.message.clone());
+            if proven.contains(&cause) {
+                continue;
+            }
             let Some(one) = self.proved(&claim) else {
                 if claim.certain {
                     let name = &self.inner.message(claim.pair.inner).name;
@@ -239,6 +245,7 @@ impl<'s> Compare<'s> {
                 }
                 continue;
             };
+            proven.insert(cause);
             // What is told of one view is not told of the next.
             if told.insert((one.kind, one.at.clone(), one.message.clone())) {
                 comparison.breaks.push(one);

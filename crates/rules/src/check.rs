@@ -49,6 +49,9 @@ impl fmt::Display for Kind {
 /// How many lists may lie in each other on the way to a field.
 pub(crate) const MAX_LISTS: usize = 8;
 
+/// How many names of fields are told where one is not known.
+const MAX_NAMES: usize = 12;
+
 /// What is known of a value in a place of documents.
 #[derive(Clone, Debug)]
 pub enum Shape<N> {
@@ -501,66 +504,28 @@ impl<F: Fields> Checker<'_, F> {
         };
         let mut lists = 0;
         let kind = loop {
-            let shape = self.fields.shape(&at);
-            let Some((name, rest)) = steps.split_first() else {
-                match shape {
-                    Shape::List(items) => {
-                        lists += 1;
-                        at = items;
-                        if lists > MAX_LISTS {
-                            return fault(span, format!("`{path}` is a list of lists without an end"));
-                        }
-                        continue;
-                    }
-                    Shape::Value(kind) => break kind,
-                    Shape::Unknown(why) => {
-                        return Err(Fault::new(
-                            span,
-                            format!("the schema {why} at `{path}`"),
-                            "a rule must know what it reads",
-                        ));
-                    }
-                }
-            };
-            match shape {
-                Shape::List(items) => {
+            match (self.fields.shape(&at), steps.split_first()) {
+                // A path through a list names what each of its items has.
+                (Shape::List(items), _) => {
                     lists += 1;
                     at = items;
                     if lists > MAX_LISTS {
                         return fault(span, format!("`{path}` is a list of lists without an end"));
                     }
                 }
-                Shape::Value(Kind::Object) => {
-                    match self.fields.member(&at, name) {
-                        Member::Known(next) => at = next,
-                        Member::Unknown(names) => {
-                            let hint = match near::nearest(name, names.iter().map(String::as_str)) {
-                                Some(near) => format!("`{near}` is near"),
-                                None if names.is_empty() => "no fields are declared there".to_owned(),
-                                None => format!(
-                                    "declared are {}",
-                                    names
-                                        .iter()
-                                        .map(|name| format!("`{name}`"))
-                                        .take(12)
-                                        .collect::<Vec<_>>()
-                                        .join(", ")
-                                ),
-                            };
-                            return Err(Fault::new(span, format!("no field `{name}` is declared for `{path}`"), hint));
-                        }
-                    }
+                (Shape::Value(kind), None) => break kind,
+                (Shape::Value(Kind::Object), Some((name, rest))) => {
+                    at = self.member(&at, name, path, span)?;
                     steps = rest;
                 }
-                Shape::Value(kind) => {
+                (Shape::Value(kind), Some((name, _))) => {
                     return fault(span, format!("`{name}` of `{path}` is asked of {kind}, which has no fields"));
                 }
-                Shape::Unknown(why) => {
-                    return Err(Fault::new(
-                        span,
-                        format!("the schema {why} before `{name}` of `{path}`"),
-                        "a rule must know what it reads",
-                    ));
+                (Shape::Unknown(why), next) => {
+                    let before = next.map_or(String::new(), |(name, _)| format!("before `{name}` of "));
+                    let at = if before.is_empty() { "at " } else { "" };
+                    let message = format!("the schema {why} {at}{before}`{path}`");
+                    return Err(Fault::new(span, message, "a rule must know what it reads"));
                 }
             }
         };
@@ -568,5 +533,22 @@ impl<F: Fields> Checker<'_, F> {
         let all: Vec<Name> =
             path.steps.iter().skip(path.steps.len() - taken).map(|step| step.as_str().into()).collect();
         Ok((Place { begin, steps: all.into(), kind, text: path.to_string().into() }, lists > 0, Some(at)))
+    }
+
+    /// What a name of a path leads to from a place.
+    fn member(&self, at: &F::Place, name: &str, path: &Path, span: Span) -> Result<F::Place, Fault> {
+        let names = match self.fields.member(at, name) {
+            Member::Known(next) => return Ok(next),
+            Member::Unknown(names) => names,
+        };
+        let hint = match near::nearest(name, names.iter().map(String::as_str)) {
+            Some(near) => format!("`{near}` is near"),
+            None if names.is_empty() => "no fields are declared there".to_owned(),
+            None => {
+                let shown: Vec<String> = names.iter().map(|name| format!("`{name}`")).take(MAX_NAMES).collect();
+                format!("declared are {}", shown.join(", "))
+            }
+        };
+        Err(Fault::new(span, format!("no field `{name}` is declared for `{path}`"), hint))
     }
 }

@@ -320,21 +320,23 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
     }
 
     fn distinct(&mut self, list: &List) -> Result<bool, Stop> {
-        // PERF: few values are compared with each other, which allocates less than to write each of them down.
-        let mut few: Vec<Value<'d>> = Vec::new();
+        // PERF: few values are compared with each other, where they are kept without allocating; more are written down.
+        let mut few: [Option<Value<'d>>; MAX_FEW] = std::array::from_fn(|_| None);
         let mut many: HashSet<String> = HashSet::new();
         let mut distinct = true;
         self.each_value(list, &mut |_, item| {
-            if few.len() < MAX_FEW {
-                for other in &few {
-                    distinct &= !is_same(other, &item)?;
+            if few.iter().all(Option::is_some) {
+                if many.is_empty() {
+                    many = few.iter().flatten().map(key).collect::<Result<_, _>>()?;
                 }
-                few.push(item);
-                if few.len() == MAX_FEW {
-                    many = few.iter().map(key).collect::<Result<_, _>>()?;
-                }
-            } else {
                 distinct = many.insert(key(&item)?);
+                return Ok(distinct);
+            }
+            for other in few.iter().flatten() {
+                distinct &= !is_same(other, &item)?;
+            }
+            if let Some(free) = few.iter_mut().find(|one| one.is_none()) {
+                *free = Some(item);
             }
             Ok(distinct)
         })?;
@@ -463,14 +465,12 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
             List::Field(place) => self.each(place, take),
             List::Words(text) => {
                 let text = self.text(text)?;
-                for word in text.split_whitespace() {
-                    self.step()?;
-                    let word = Value::Text(Cow::Owned(word.to_owned()));
-                    if !take(self, Item::Value(word))? {
-                        break;
+                match &text {
+                    Cow::Borrowed(text) => self.words(text.split_whitespace().map(Cow::Borrowed), take),
+                    Cow::Owned(text) => {
+                        self.words(text.split_whitespace().map(|word| Cow::Owned(word.to_owned())), take)
                     }
                 }
-                Ok(())
             }
             List::Listed(values) => {
                 for value in values {
@@ -482,6 +482,20 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
                 Ok(())
             }
         }
+    }
+
+    fn words(
+        &mut self,
+        words: impl Iterator<Item = Cow<'d, str>>,
+        take: &mut Take<'_, Self, Item<'d, N>>,
+    ) -> Result<(), Stop> {
+        for word in words {
+            self.step()?;
+            if !take(self, Item::Value(Value::Text(word)))? {
+                break;
+            }
+        }
+        Ok(())
     }
 
     /// Gives out what a path leads to: one value, or the items of the lists on the way. Absent where nothing is, at the first

@@ -4,36 +4,45 @@ use crate::code::Name;
 use crate::evaluate::{Node, Raw};
 use mervik_document::{Document, Kind, NodeId, Value};
 use std::borrow::Cow;
-use std::cell::OnceCell;
+use std::cell::{OnceCell, RefCell};
 
-/// What lies around each value of a document; found out once somebody asks. O(values), once.
+/// What lies around each value of a document; found out once somebody asks. O(values), once. Its memory serves one document after
+/// another.
 #[derive(Debug, Default)]
-pub struct Around(OnceCell<Vec<NodeId>>);
+pub struct Around {
+    around: OnceCell<Vec<NodeId>>,
+    /// The memory of the last document, and of values that are open.
+    spare: RefCell<(Vec<NodeId>, Vec<NodeId>)>,
+}
 
 impl Around {
     /// Forgets one document before the next.
     pub fn clear(&mut self) {
-        self.0.take();
+        if let Some(around) = self.around.take() {
+            self.spare.get_mut().0 = around;
+        }
     }
 
     /// What lies around a value: the object or the list that has it.
     fn of(&self, document: &Document<'_>, id: NodeId) -> Option<NodeId> {
-        let all = self.0.get_or_init(|| {
-            let mut around = vec![NodeId::ROOT; document.tape().len()];
-            let mut open = vec![document.root()];
-            while let Some(value) = open.pop() {
-                let children: Vec<Value<'_>> = match value.kind() {
-                    Kind::Object => value.members().map(|member| member.value).collect(),
-                    Kind::Array => value.items().collect(),
-                    _ => continue,
-                };
-                for child in children {
+        let all = self.around.get_or_init(|| {
+            let (mut around, mut open) = self.spare.take();
+            around.clear();
+            around.resize(document.tape().len(), NodeId::ROOT);
+            open.push(NodeId::ROOT);
+            while let Some(id) = open.pop() {
+                let value = document.value(id);
+                let members = value.members().map(|member| member.value);
+                for child in members.chain(value.items()) {
                     if let Some(around) = around.get_mut(child.id().index()) {
-                        *around = value.id();
+                        *around = id;
                     }
-                    open.push(child);
+                    if matches!(child.kind(), Kind::Object | Kind::Array) {
+                        open.push(child.id());
+                    }
                 }
             }
+            *self.spare.borrow_mut() = (Vec::new(), open);
             around
         });
         all.get(id.index()).copied().filter(|_| id != NodeId::ROOT)

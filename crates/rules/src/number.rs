@@ -129,20 +129,19 @@ impl Num {
 
     /// The number as an integer, if it is one that fits.
     pub(crate) fn to_i64(&self) -> Option<i64> {
-        let plain = self.plain();
-        if let Num::Whole(number) = plain {
-            return Some(number);
+        if let Num::Whole(number) = self {
+            return Some(*number);
         }
-        let number = plain.decimal()?;
+        let number = self.decimal()?;
         let value = i64::try_from(number.magnitude().to_u64()?).ok()?;
         Some(if number.is_negative() { -value } else { value })
     }
 
-    /// A fraction that is an integer becomes a decimal, so that equal numbers look alike where that is cheap.
-    pub(crate) fn plain(&self) -> Num {
+    /// The greatest integer that is not more; `None` for one that does not fit.
+    pub(crate) fn floor(&self) -> Result<Option<i128>, Trouble> {
         match self {
-            Num::Fraction(number) if number.is_integer() => Num::Decimal(Decimal::from_parts(number.numer(), 0)),
-            other => other.clone(),
+            Num::Whole(number) => Ok(Some(i128::from(*number))),
+            _ => Ok(i128::try_from(self.fraction()?.floor().to_integer()).ok()),
         }
     }
 
@@ -180,7 +179,12 @@ fn bounded(number: &Decimal) -> Result<(BigInt, i64), Trouble> {
     if fits { Ok((digits, exponent)) } else { Err(Trouble::TooLarge) }
 }
 
+/// A fraction that is not too long; an integer is no fraction any more.
 fn fits(number: BigRational) -> Result<Num, Trouble> {
     let bits = number.numer().bits().max(number.denom().bits()) as i64;
-    if bits < MAX_DIGITS * 4 { Ok(Num::Fraction(number.into())) } else { Err(Trouble::TooLarge) }
+    match bits < MAX_DIGITS * 4 {
+        true if number.is_integer() => Ok(Decimal::from_parts(number.numer(), 0).into()),
+        true => Ok(Num::Fraction(number.into())),
+        false => Err(Trouble::TooLarge),
+    }
 }

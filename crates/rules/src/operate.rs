@@ -58,7 +58,7 @@ pub(crate) fn plus<'d>(one: &Value<'d>, two: &Value<'_>, negative: bool) -> Resu
         (Value::Number(a), Value::Number(b)) => Value::Number(a.add(b, negative)?),
         (Value::Duration(a), Value::Duration(b)) => Value::Duration(a.add(b, negative)?),
         (Value::Date(date), Value::Duration(seconds)) => {
-            let days = signed(seconds)?.divide(&Num::whole(time::DAY))?.plain();
+            let days = signed(seconds)?.divide(&Num::whole(time::DAY))?;
             let days = match days {
                 Num::Fraction(_) => return Err(Trouble::NoWholeDays),
                 days => days.to_i64().ok_or(Trouble::NoWholeDays)?,
@@ -66,19 +66,17 @@ pub(crate) fn plus<'d>(one: &Value<'d>, two: &Value<'_>, negative: bool) -> Resu
             Value::Date(time::days_later(*date, days).ok_or(Trouble::BeyondCalendar)?)
         }
         (Value::Moment(moment), Value::Duration(seconds)) => {
-            let nanoseconds = signed(seconds)?.multiply(&Num::whole(SECOND))?.plain();
-            let nanoseconds = nanoseconds.to_i64().ok_or(Trouble::BeyondCalendar)?;
-            Value::Moment(moment.later(i128::from(nanoseconds)).ok_or(Trouble::BeyondCalendar)?)
+            // What is finer than nanoseconds is cut off, as where moments are read.
+            let nanoseconds = signed(seconds)?.multiply(&Num::whole(SECOND))?.floor()?;
+            let later = nanoseconds.and_then(|nanoseconds| moment.later(nanoseconds));
+            Value::Moment(later.ok_or(Trouble::BeyondCalendar)?)
         }
         _ => return Err(Trouble::Mismatch),
     })
 }
 
 pub(crate) fn minus<'d>(one: &Value<'d>, two: &Value<'_>) -> Result<Value<'d>, Trouble> {
-    let seconds = |nanoseconds: i128| match nanoseconds % SECOND {
-        0 => Ok(Num::whole(nanoseconds / SECOND)),
-        _ => Num::whole(nanoseconds).divide(&Num::whole(SECOND)).map(|seconds| seconds.plain()),
-    };
+    let seconds = |nanoseconds: i128| Num::whole(nanoseconds).divide(&Num::whole(SECOND));
     Ok(match (one, two) {
         (Value::Date(a), Value::Date(b)) => {
             Value::Duration(Num::whole(i128::from(time::days_between(*b, *a)) * time::DAY))
@@ -98,11 +96,11 @@ pub(crate) fn minus<'d>(one: &Value<'d>, two: &Value<'_>) -> Result<Value<'d>, T
 pub(crate) fn multiplied<'d>(one: &Value<'_>, factor: Factor, two: &Value<'_>) -> Result<Value<'d>, Trouble> {
     Ok(match (one, factor, two) {
         (Value::Number(a), Factor::Times, Value::Number(b)) => Value::Number(a.multiply(b)?),
-        (Value::Number(a), Factor::Over, Value::Number(b)) => Value::Number(a.divide(b)?.plain()),
+        (Value::Number(a), Factor::Over, Value::Number(b)) => Value::Number(a.divide(b)?),
         (Value::Duration(a), Factor::Times, Value::Number(b))
         | (Value::Number(a), Factor::Times, Value::Duration(b)) => Value::Duration(a.multiply(b)?),
-        (Value::Duration(a), Factor::Over, Value::Number(b)) => Value::Duration(a.divide(b)?.plain()),
-        (Value::Duration(a), Factor::Over, Value::Duration(b)) => Value::Number(a.divide(b)?.plain()),
+        (Value::Duration(a), Factor::Over, Value::Number(b)) => Value::Duration(a.divide(b)?),
+        (Value::Duration(a), Factor::Over, Value::Duration(b)) => Value::Number(a.divide(b)?),
         _ => return Err(Trouble::Mismatch),
     })
 }

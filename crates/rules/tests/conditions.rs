@@ -30,6 +30,8 @@ fn conditions_are_answered() {
         ("+", "arrival + stay is departure"),
         ("+", "departure - stay is arrival"),
         ("+", "until - booked is 3 days"),
+        ("+", "arrival + stay / 7 is after arrival"),
+        ("+", "arrival + 150000 days is after departure"),
         ("+", "booked + 3 days is until"),
         ("+", "booked is 2026-11-28"),
         ("-", "booked is after 2026-11-28"),

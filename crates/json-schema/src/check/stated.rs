@@ -15,23 +15,20 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         let around = if self.in_content { &own } else { &self.scratch.around };
         let here = Json::new(value, around);
         let now = self.schema.now.as_ref();
-        let applies = match stated.when.as_ref().map(|when| when.evaluate(here, now)) {
-            None | Some(Outcome::Holds) => true,
-            Some(Outcome::Broken | Outcome::NotMeant) => false,
-            Some(trouble @ Outcome::Trouble(_)) => {
-                self.sink.fail(id, value.id(), || Detail::Broken(trouble, Vec::new()));
-                return stated.warns;
+        // A guard that has no answer is told as the rule would be.
+        let mut asked = that;
+        if let Some(when) = &stated.when {
+            match when.evaluate(here, now) {
+                Outcome::Holds => {}
+                Outcome::Broken | Outcome::NotMeant => return true,
+                Outcome::Trouble(_) => asked = when,
             }
-        };
-        if !applies {
-            return true;
         }
-        let outcome = that.evaluate(here, now);
-        if matches!(outcome, Outcome::Holds | Outcome::NotMeant) {
+        if matches!(asked.evaluate(here, now), Outcome::Holds | Outcome::NotMeant) {
             return true;
         }
         if S::DETAILS {
-            let (outcome, reads) = that.explain(here, now);
+            let (outcome, reads) = asked.explain(here, now);
             let reads = reads.into_iter().map(|read| (read.path, read.node.value().id())).collect();
             self.sink.fail(id, value.id(), || Detail::Broken(outcome, reads));
         }

@@ -11,15 +11,11 @@ const MAX_APPLIED: usize = 500;
 
 /// A place in documents: the schemas that may apply there.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub(super) struct Described {
-    schemas: BTreeSet<SchemaId>,
-    /// Whether it is looked at as a list, whose items lie above nothing.
-    pub(super) is_list: bool,
-}
+pub(super) struct Described(BTreeSet<SchemaId>);
 
 impl Described {
     pub(super) fn of(id: SchemaId) -> Self {
-        Described { schemas: BTreeSet::from([id]), is_list: false }
+        Described(BTreeSet::from([id]))
     }
 }
 
@@ -43,7 +39,7 @@ impl<'n> Nodes<'n> {
 
     /// The schemas that apply to the same value, or may: through references and branches.
     fn applied(&self, place: &Described) -> BTreeSet<SchemaId> {
-        let mut all = place.schemas.clone();
+        let mut all = place.0.clone();
         let mut open: Vec<SchemaId> = all.iter().copied().collect();
         while let Some(id) = open.pop() {
             for (_, rule) in self.rules_of(id) {
@@ -143,7 +139,7 @@ impl Fields for Nodes<'_> {
     type Place = Described;
 
     fn shape(&self, place: &Described) -> Shape<Described> {
-        let types = place.schemas.iter().fold(Types::ANY, |types, id| types.and(self.types(*id, 12)));
+        let types = place.0.iter().fold(Types::ANY, |types, id| types.and(self.types(*id, 12)));
         let null = Kinds::of(JsonKind::Null);
         let kinds = Kinds(types.reach().0 & !null.0);
         let applied = self.applied(place);
@@ -181,7 +177,7 @@ impl Fields for Nodes<'_> {
             }
             return match items.is_empty() {
                 true => Shape::Unknown("says nothing of the items".to_owned()),
-                false => Shape::List(Described { schemas: items, is_list: false }),
+                false => Shape::List(Described(items)),
             };
         }
         if is(Kinds::OBJECTS) || (kinds.meets(Kinds::OBJECTS) && has_members) {
@@ -212,7 +208,7 @@ impl Fields for Nodes<'_> {
         }
         match schemas.is_empty() {
             true => Member::Unknown(names.into_iter().collect()),
-            false => Member::Known(Described { schemas, is_list: false }),
+            false => Member::Known(Described(schemas)),
         }
     }
 }

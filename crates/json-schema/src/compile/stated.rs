@@ -117,22 +117,20 @@ impl Compiler<'_> {
         }
         let faults = {
             let fields = of_nodes(&self.nodes, &self.rules);
-            let mut open = vec![vec![Described::of(root)]];
+            // The places on the way, each with whether what comes next is an item of it.
+            let mut open = vec![vec![(Described::of(root), false)]];
             let mut seen: HashSet<(Described, Option<Described>)> = HashSet::new();
             let mut found = Vec::new();
             let mut places = 0;
             while let Some(way) = open.pop() {
-                let Some(here) = way.last() else { continue };
-                let above = way.iter().rev().skip(1).find(|one| !one.is_list).cloned();
+                let Some((here, _)) = way.last() else { continue };
+                let around = way.iter().rev().skip(1).filter(|(_, is_list)| !is_list);
+                let above: Vec<Described> = around.map(|(place, _)| place.clone()).collect();
                 places += 1;
-                if !seen.insert((here.clone(), above)) || places > MAX_PLACES {
+                if !seen.insert((here.clone(), above.first().cloned())) || places > MAX_PLACES {
                     continue;
                 }
-                let scope = Scope {
-                    here: here.clone(),
-                    above: way.iter().rev().skip(1).filter(|one| !one.is_list).cloned().collect(),
-                    document: Described::of(root),
-                };
+                let scope = Scope { here: here.clone(), above, document: Described::of(root) };
                 for (index, stated) in fields.stated(here) {
                     for (which, condition, at) in [
                         (false, stated.read.as_ref(), Some(stated.that_at)),
@@ -144,10 +142,10 @@ impl Compiler<'_> {
                 }
                 for (next, is_list) in fields.children(here) {
                     let mut way = way.clone();
-                    if let Some(last) = way.last_mut() {
-                        last.is_list = is_list;
+                    if let Some((_, list)) = way.last_mut() {
+                        *list = is_list;
                     }
-                    way.push(next);
+                    way.push((next, false));
                     open.push(way);
                 }
             }

@@ -7,16 +7,15 @@ use super::sample::Sample;
 use super::says::{Cut, Cuts, NodeNumber, Say};
 use super::search::{Found, Search};
 use super::{stated, tell};
-use crate::check::Checker;
 use crate::schema::{Schema, SchemaId};
-use mervik_document::{Document, Tape, json};
+use mervik_document::Finding;
 use mervik_versions::{Break, Comparison, Role};
 
 /// How many causes are told.
 const MAX_BREAKS: usize = 100;
 
 /// How many findings about a witness are kept.
-pub(super) const MAX_FINDINGS: usize = 3;
+const MAX_FINDINGS: usize = 3;
 
 /// All that makes `outer` refuse what `inner` accepts. `role` says which of the two is the older version.
 ///
@@ -124,6 +123,13 @@ fn cut(blame: &Blame, search: &Search<'_>) -> Option<(SchemaId, Cut)> {
     Some((id, cut))
 }
 
+/// What the refusing schema says of a witness, as far as it is told.
+pub(super) fn refusal(outer: &Schema, witness: &str) -> Vec<Finding> {
+    let mut refusal = super::findings(outer, witness);
+    refusal.truncate(MAX_FINDINGS);
+    refusal
+}
+
 fn told(blame: &Blame, search: &Search<'_>, sample: &Sample, role: Role, outer: &Schema) -> Break {
     let (kind, message) = tell::tell(blame, role, search);
     let (inner, refusing) = blame.spots(&search.meanings.says);
@@ -132,11 +138,6 @@ fn told(blame: &Blame, search: &Search<'_>, sample: &Sample, role: Role, outer: 
         Role::New => (refusing, inner),
     };
     let witness = sample.text();
-    let mut tape = Tape::new();
-    let mut refusal = Vec::new();
-    if json::read(&witness, &mut tape).is_ok() {
-        refusal = Checker::new(outer).findings(&Document::new(&witness, &tape));
-        refusal.truncate(MAX_FINDINGS);
-    }
+    let refusal = refusal(outer, &witness);
     Break { kind, old, new, at: blame.at.clone(), message, witness, refusal, view: None, notes: Vec::new() }
 }

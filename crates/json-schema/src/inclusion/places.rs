@@ -11,12 +11,7 @@ impl Says<'_> {
     pub(super) fn spot(&self, number: NodeNumber, say: &Say) -> Option<Spot> {
         let (file, at) = self.place_of(number)?;
         let document = file.document();
-        let schema = document.value(at.node);
-        let node = keyword(schema, say).unwrap_or(at.node);
-        let (name, value) = (document.span(node), document.value(node).span());
-        let whole = Span { start: name.start, end: value.end.max(name.end) };
-        let text = shown::value(document.value(node));
-        Some(Spot { place: file.place(node), width: file.seen(whole).width, text })
+        Some(spot_at(file, keyword(document.value(at.node), say).unwrap_or(at.node)))
     }
 
     /// The place of a schema that does not say what the other one says.
@@ -45,6 +40,15 @@ impl Blame {
 }
 
 /// The keyword that says it: its name, or the item of it that is meant.
+/// A value of a schema's file, with its name if it has one.
+pub(super) fn spot_at(file: &SchemaFile, node: NodeId) -> Spot {
+    let document = file.document();
+    let (name, value) = (document.span(node), document.value(node).span());
+    let whole = Span { start: name.start, end: value.end.max(name.end) };
+    let text = shown::value(document.value(node));
+    Spot { place: file.place(node), width: file.seen(whole).width, text }
+}
+
 fn keyword(schema: Value<'_>, say: &Say) -> Option<NodeId> {
     let member = |name: &str| schema.members().find(|member| member.name.text() == name);
     let named = |names: &[&str]| names.iter().find_map(|name| Some(member(name)?.name.id()));

@@ -3,18 +3,19 @@
 //! The search knows of a rule only whether both sides state it alike. Where they do not, documents are made up in which the fields
 //! that the rule reads have values near its own constants; what is found is run through both schemas.
 
+use super::breaks::refusal;
+use super::places::spot_at;
 use super::sample::{Name, Sample};
 use super::says::{Cut, Cuts, Say};
 use super::search::Found;
-use super::{accepts, apart, prepared};
-use crate::check::Checker;
+use super::{accepts, apart, findings, prepared};
 use crate::compile::{Options, compile};
 use crate::resource::Nowhere;
 use crate::schema::{Schema, SchemaId, Stated, Test};
 use mervik_document::edit::quoted;
 use mervik_document::{Decimal, Document, Tape, json};
 use mervik_rules::{Asked, Kind};
-use mervik_versions::{Break, Comparison, Kind as Change, Role, Spot};
+use mervik_versions::{Break, Comparison, Kind as Change, Role};
 use num_bigint::BigInt;
 use std::collections::{HashSet, VecDeque};
 
@@ -140,18 +141,12 @@ pub(super) fn compare(
             continue;
         };
         let spot = |schema: &Schema, rule: &StatedAt<'_>| {
-            let place = schema.file(rule.stated.that_at.file)?.place(rule.stated.that_at.node);
-            let text = place.line_text.trim().to_owned();
-            Some(Spot { width: 1, text, place })
+            let at = rule.stated.that_at;
+            Some(spot_at(schema.file(at.file)?, at.node))
         };
         let (accepting, refusing) = (was.and_then(|was| spot(inner, was)), spot(outer, rule));
         let (old, new) = if role == Role::Old { (accepting, refusing) } else { (refusing, accepting) };
-        let mut tape = Tape::new();
-        let mut refusal = Vec::new();
-        if json::read(&witness, &mut tape).is_ok() {
-            refusal = Checker::new(outer).findings(&Document::new(&witness, &tape));
-            refusal.truncate(super::breaks::MAX_FINDINGS);
-        }
+        let refusal = refusal(outer, &witness);
         let at = rule.way.iter().map(|name| format!("/{name}")).collect();
         comparison.breaks.push(Break {
             kind: Change::Condition,
@@ -169,12 +164,7 @@ pub(super) fn compare(
 
 /// Whether a document is refused because of the rule, and accepted by the other schema.
 fn breaks(inner: &Schema, outer: &Schema, rule: &StatedAt<'_>, text: &str) -> bool {
-    let mut tape = Tape::new();
-    if !accepts(inner, text) || json::read(text, &mut tape).is_err() {
-        return false;
-    }
-    let findings = Checker::new(outer).findings(&Document::new(text, &tape));
-    findings.iter().any(|finding| *finding.rule == *rule.stated.id)
+    accepts(inner, text) && findings(outer, text).iter().any(|finding| *finding.rule == *rule.stated.id)
 }
 
 /// Makes up documents that break a rule: the fields that it reads have values near its constants, all else is as the accepting
@@ -215,10 +205,7 @@ fn probe(inner: &Schema, outer: &Schema, rule: &StatedAt<'_>) -> Option<String> 
 pub(super) fn mended(inner: &Schema, outer: &Schema, sample: &Sample) -> Option<String> {
     let rules = all(inner);
     let broken = |sample: &Sample| -> Option<Vec<String>> {
-        let text = sample.text();
-        let mut tape = Tape::new();
-        json::read(&text, &mut tape).ok()?;
-        let findings = Checker::new(inner).findings(&Document::new(&text, &tape));
+        let findings = findings(inner, &sample.text());
         let ids: Vec<String> = findings.iter().map(|finding| finding.rule.to_string()).collect();
         let known = |id: &String| rules.iter().any(|rule| *rule.stated.id == **id);
         ids.iter().all(known).then_some(ids)

@@ -5,6 +5,7 @@
 #![allow(clippy::print_stderr, reason = "how much is undecided is for who reads the outcome")]
 
 use super::compat::{is_proved, version};
+use data_encoding::BASE64;
 use mervik_document::{Document, Tape, json};
 use mervik_proto::{Checker, Form, Options, Schema, Unknown, View, compare};
 use mervik_versions::{Comparison, Role};
@@ -199,7 +200,7 @@ fn same(one: &Value, other: &Value) -> bool {
         }),
         _ => None,
     };
-    let is_bytes = |bytes: &str, text: &str| base64(text.as_bytes()) == bytes;
+    let is_bytes = |bytes: &str, text: &str| BASE64.encode(text.as_bytes()) == bytes;
     match (one, other) {
         (Value::Array(one), Value::Array(other)) => {
             one.len() == other.len() && one.iter().zip(other).all(|(a, b)| same(a, b))
@@ -219,20 +220,6 @@ fn same(one: &Value, other: &Value) -> bool {
             _ => one == other,
         },
     }
-}
-
-fn base64(bytes: &[u8]) -> String {
-    const LETTERS: &[u8; 64] = b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-    let mut out = String::new();
-    for chunk in bytes.chunks(3) {
-        let number =
-            chunk.iter().chain([0, 0].iter()).take(3).fold(0u32, |number, byte| number << 8 | u32::from(*byte));
-        for at in 0..4 {
-            let letter = LETTERS[(number >> (18 - 6 * at) & 63) as usize] as char;
-            out.push(if at <= chunk.len() { letter } else { '=' });
-        }
-    }
-    out
 }
 
 /// Whether bytes of one version are read by the other as they were meant, as far as JSON tells. Names go by number in these pairs.

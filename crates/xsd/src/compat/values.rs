@@ -3,13 +3,15 @@
 //! Texts and decimals are sets, and what is asked of them is answered. Of the other primitive types values are tried that lie at the
 //! limits of both types; where none tells them apart, facets are compared one by one.
 
+mod sets;
+
 use crate::component::*;
-use crate::datatype::{Facet, Facets, Form, Primitive, Scope, Value, WhiteSpace, example, normalized};
+use crate::datatype::{Facet, Facets, Form, Primitive, Scope, Value, example};
 use crate::schema::Schema;
-use mervik_document::Decimal;
-use mervik_value_set::numbers::{self, NumberTest, Numbers};
-use mervik_value_set::texts::{self, TextTest, Texts};
-use mervik_value_set::{Answer, Automaton, Set};
+use mervik_value_set::numbers;
+use mervik_value_set::texts::{self, TextTest};
+use mervik_value_set::{Answer, Set};
+use sets::pattern_texts;
 use std::cmp::Ordering;
 use std::collections::HashSet;
 use std::sync::Arc;
@@ -185,6 +187,9 @@ impl<'s> Typed<'s> {
                 return Picked::Value(text.to_string());
             }
         }
+        if let Some(text) = TRIED.iter().find(|text| will_do(text)) {
+            return Picked::Value((*text).to_owned());
+        }
         let mut more = other.map(Typed::candidates).unwrap_or_default();
         if let (Variety::List(own), Some(other)) = (&simple.variety, other)
             && let Some(Variety::List(items)) = other.simple().map(|simple| &simple.variety)
@@ -193,8 +198,7 @@ impl<'s> Typed<'s> {
             let count = simple.facets.length.or(simple.facets.min_length).unwrap_or(1).clamp(1, 1_000);
             more.push(vec![item; count as usize].join(" "));
         }
-        let tried = TRIED.map(str::to_owned).into_iter().chain(self.candidates()).chain(more);
-        if let Some(text) = tried.into_iter().find(|text| will_do(text)) {
+        if let Some(text) = self.candidates().into_iter().chain(more).find(|text| will_do(text)) {
             return Picked::Value(text);
         }
         // Where white space is treated alike, texts are compared as that leaves them; else as they stand in documents.
@@ -316,96 +320,6 @@ impl<'s> Typed<'s> {
             && one.white_space == two.white_space
             && one.role == two.role
             && same_facets(&one.facets, &two.facets)
-    }
-
-    /// The texts of the type as a set, for types of texts: as white space leaves them or, when `raw`, as they stand in documents.
-    fn texts(self, raw: bool) -> Option<Texts> {
-        let simple = self.simple()?;
-        let form = match simple.variety {
-            Variety::Atomic(Primitive::String) => form_pattern(simple.form).map(translated),
-            Variety::Atomic(Primitive::AnyUri) => Some(Some(URIS.to_owned())),
-            Variety::Any => return Some(Set::All),
-            _ => return None,
-        };
-        let space = simple.white_space;
-        let lifted = |automaton: Automaton| match space {
-            WhiteSpace::Replace if raw => automaton.before_replacing(),
-            WhiteSpace::Collapse if raw => automaton.before_collapsing(),
-            _ => automaton,
-        };
-        let set = |automaton: Automaton| Set::test(TextTest::Automaton(Arc::new(lifted(automaton))));
-        let mut sets = Vec::new();
-        if let Some(form) = form {
-            sets.push(set(Automaton::of_pattern(&form?).ok()?));
-        }
-        if !raw {
-            sets.push(normal_texts(space)?);
-        }
-        let facets = &simple.facets;
-        for step in &facets.patterns {
-            let parts = step.iter().map(|pattern| Automaton::of_pattern(&translated(pattern.source())?).ok().map(set));
-            sets.push(Set::any_of(parts.collect::<Option<Vec<_>>>()?));
-        }
-        if let Some(listed) = &facets.enumeration {
-            let texts: Vec<_> = listed.texts.iter().map(|text| normalized(text, space)).collect();
-            sets.push(set(Automaton::of_texts(texts.iter().map(|text| &**text)).ok()?));
-        }
-        let (least, most) = (facets.length.or(facets.min_length).unwrap_or(0), facets.length.or(facets.max_length));
-        // A replaced space is still one character.
-        sets.push(match space {
-            WhiteSpace::Collapse if raw && (least > 0 || most.is_some()) => {
-                set(Automaton::of_length(least, most).ok()?)
-            }
-            _ => texts::length(least, most),
-        });
-        Some(Set::all_of(sets))
-    }
-
-    /// The numbers of the type as a set, for decimal types without patterns.
-    fn numbers(self) -> Option<Numbers> {
-        let simple = self.simple()?;
-        let facets = &simple.facets;
-        if simple.variety != Variety::Atomic(Primitive::Decimal) || !facets.patterns.is_empty() {
-            return None;
-        }
-        let number = |text: &str| Decimal::parse(text.trim_start_matches('+'));
-        let mut sets: Vec<Numbers> = Vec::new();
-        if simple.form == Form::Integer || facets.fraction_digits == Some(0) {
-            sets.push(Set::test(NumberTest::MultipleOf(Decimal::from(1))));
-        } else if let Some(digits) = facets.fraction_digits {
-            sets.push(Set::test(NumberTest::MultipleOf(number(&format!("1e-{digits}"))?)));
-        }
-        if let Some(total) = facets.total_digits.filter(|total| *total < 200) {
-            // So many digits in all: the more of them stand after the point, the fewer before it.
-            let split = (0..=total).map(|after| {
-                let limit = number(&format!("1e{}", total - after))?;
-                let step = number(&format!("1e-{after}"))?;
-                let negative = number(&format!("-1e{}", total - after))?;
-                Some(Set::all_of([
-                    Set::test(NumberTest::LessThan(limit)),
-                    Set::test(NumberTest::MoreThan(negative)),
-                    Set::test(NumberTest::MultipleOf(step)),
-                ]))
-            });
-            sets.push(Set::any_of(split.collect::<Option<Vec<_>>>()?));
-        }
-        type Test = fn(Decimal) -> NumberTest;
-        let bounds: [(Facet, Test); 4] = [
-            (Facet::MinInclusive, NumberTest::AtLeast),
-            (Facet::MinExclusive, NumberTest::MoreThan),
-            (Facet::MaxInclusive, NumberTest::AtMost),
-            (Facet::MaxExclusive, NumberTest::LessThan),
-        ];
-        for (facet, test) in bounds {
-            if let Some(bound) = facets.bound(facet) {
-                sets.push(Set::test(test(number(&bound.text)?)));
-            }
-        }
-        if let Some(listed) = &facets.enumeration {
-            let values = listed.texts.iter().map(|text| Some(numbers::only(&number(text)?)));
-            sets.push(Set::any_of(values.collect::<Option<Vec<_>>>()?));
-        }
-        Some(Set::all_of(sets))
     }
 
     /// Whether all values are surely values of the other type: told by what both are made of, and facet by facet.
@@ -537,48 +451,6 @@ fn near(text: &str) -> Vec<String> {
         found.extend([year + 1, year.saturating_sub(1)].map(|year| format!("{year:04}{rest}")));
     }
     found
-}
-
-/// What the texts of a form look like, as a schema would say it; `None` for any text.
-fn form_pattern(form: Form) -> Option<&'static str> {
-    match form {
-        Form::Any => None,
-        Form::Language => Some("[A-Za-z]{1,8}(-[A-Za-z0-9]{1,8})*"),
-        Form::Name => Some(r"[\i][\c]*"),
-        Form::NcName => Some(r"[\i-[:]][\c-[:]]*"),
-        Form::NmToken => Some(r"[\c]+"),
-        Form::Integer => Some("[+-]?[0-9]+"),
-    }
-}
-
-/// A pattern of a schema as the automata read it.
-fn translated(pattern: &str) -> Option<String> {
-    crate::pattern::translate(pattern).ok()
-}
-
-/// References as the check of `anyURI` takes them: escapes are whole, there is one fragment at most, and what stands before a first
-/// colon is a scheme.
-const URIS: &str = "^(?:[A-Za-z][A-Za-z0-9+.-]*:(?:[^%#]|%[0-9A-Fa-f]{2})*(?:#(?:[^%#]|%[0-9A-Fa-f]{2})*)?\
-    |(?:[^/?#:%]|%[0-9A-Fa-f]{2})*(?:[/?](?:[^%#]|%[0-9A-Fa-f]{2})*)?(?:#(?:[^%#]|%[0-9A-Fa-f]{2})*)?)$";
-
-fn automaton(pattern: &str) -> Option<Texts> {
-    Automaton::of_pattern(pattern).ok().map(|automaton| Set::test(TextTest::Automaton(Arc::new(automaton))))
-}
-
-/// Texts as white space leaves them. What stands in a document may have more of it; that is taken away before anything is asked.
-fn normal_texts(white_space: WhiteSpace) -> Option<Texts> {
-    let pattern = match white_space {
-        WhiteSpace::Preserve => return Some(Set::All),
-        WhiteSpace::Replace => r"^[^\t\n\r]*$",
-        WhiteSpace::Collapse => r"^(?:[^\t\n\r ]+(?: [^\t\n\r ]+)*)?$",
-    };
-    automaton(pattern)
-}
-
-/// The texts that one of the patterns of a step matches.
-fn pattern_texts(step: &[crate::pattern::Pattern]) -> Option<Texts> {
-    let sets = step.iter().map(|pattern| automaton(&crate::pattern::translate(pattern.source()).ok()?));
-    Some(Set::any_of(sets.collect::<Option<Vec<_>>>()?))
 }
 
 fn same_facets(one: &Facets, two: &Facets) -> bool {
