@@ -223,14 +223,24 @@ impl<'s> Compare<'s> {
             }
             (Some(own), None) => {
                 // Text where the other side has elements.
-                let value = self.samples.value(own).unwrap_or_default();
-                let fragment = Fragment { content: Body::Text(value), ..self.fragment(&place) };
                 let text = self.type_change(&place);
-                self.claim(index, Kind::Type, self.origins(&place), text, "", fragment, false);
+                match self.inner_type(own).any_with_text() {
+                    Picked::Value(value) => {
+                        let fragment = Fragment { content: Body::Text(value), ..self.fragment(&place) };
+                        self.claim(index, Kind::Type, self.origins(&place), text, "", fragment, false);
+                    }
+                    Picked::Undecided(why) => self.undecided.push(format!("`{}`: {text}; {why}", self.path(index))),
+                    Picked::None => {}
+                }
             }
             (None, Some(_)) => {
+                // As little as there may be, may be what the other side takes, too.
                 let text = self.type_change(&place);
-                self.claim(index, Kind::Type, self.origins(&place), text, "", self.fragment(&place), false);
+                let words = Fragment { content: Body::Text("quay ".to_owned()), ..self.fragment(&place) };
+                for fragment in [self.fragment(&place), words] {
+                    self.claim(index, Kind::Type, self.origins(&place), text.clone(), "", fragment, false);
+                }
+                self.first_children(index, &place);
             }
             (None, None) => self.content(index, &place),
         }

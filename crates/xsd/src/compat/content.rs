@@ -43,16 +43,7 @@ impl Compare<'_> {
         match (inner.model(place.types.0), outer.model(place.types.1)) {
             (Some(one), Some(two)) => self.models(index, place, one, two),
             // Where the other side allows nothing at all, the first child is refused.
-            (Some(one), None) if place.types.1 != ANY_TYPE => {
-                for (state, child) in self.samples.steps(one, &one.start()) {
-                    let name = self.child_name(&child);
-                    let rest = self.samples.way(one, &state).unwrap_or_default();
-                    let children: Vec<Child> = std::iter::once(child).chain(rest).collect();
-                    let fragment = Fragment { content: Body::Children(children), ..self.fragment(place) };
-                    let text = format!("`{name}` {}", self.said("may not stand here any more", "may stand here now"));
-                    self.claim(index, Kind::Structure, self.origins(place), text, &format!("/{name}"), fragment, false);
-                }
-            }
+            (Some(_), None) if place.types.1 != ANY_TYPE => self.first_children(index, place),
             (None, Some(two)) if place.types.0 != ANY_TYPE && !two.accepts(&two.start()) => {
                 let text = self.missing(two, &two.start());
                 self.claim(index, Kind::Required, self.origins(place), text, "", self.fragment(place), true);
@@ -66,6 +57,19 @@ impl Compare<'_> {
                 self.any_content(index, place);
             }
             _ => {}
+        }
+    }
+
+    /// Each child that may come first, where the other side allows no children.
+    pub(super) fn first_children(&mut self, index: usize, place: &Place) {
+        let Some(one) = self.inner.model(place.types.0) else { return };
+        for (state, child) in self.samples.steps(one, &one.start()) {
+            let name = self.child_name(&child);
+            let Some(rest) = self.samples.way(one, &state) else { continue };
+            let children: Vec<Child> = std::iter::once(child).chain(rest).collect();
+            let fragment = Fragment { content: Body::Children(children), ..self.fragment(place) };
+            let text = format!("`{name}` {}", self.said("may not stand here any more", "may stand here now"));
+            self.claim(index, Kind::Structure, self.origins(place), text, &format!("/{name}"), fragment, false);
         }
     }
 

@@ -106,6 +106,11 @@ impl<'s> Typed<'s> {
         self.besides(None, &|_| true)
     }
 
+    /// The same, a value that is more than white space.
+    pub(super) fn any_with_text(self) -> Picked {
+        self.besides(None, &|text| !text.trim().is_empty())
+    }
+
     /// Up to so many values of the type, no two of them equal.
     pub(super) fn several(self, count: usize) -> Vec<String> {
         let texts = self.texts(false).map(|set| texts::find_many(&set, &[], count));

@@ -1,0 +1,83 @@
+//! What rules between fields cost: `cargo bench -p mervik-json-schema --bench rules`.
+//!
+//! One record of the demo's tow plans is checked again and again, as `mervik check` does it: as it is read, or on the tape where that
+//! cannot be. Every time is stated as a ratio to parsing the same bytes to `serde_json::Value`, and to the same schema without
+//! rules. Rounds alternate; the best of each counts.
+
+#![allow(missing_docs, clippy::print_stdout, clippy::expect_used, clippy::indexing_slicing)]
+
+use mervik_document::{Document, Tape, json};
+use mervik_json_schema::{Checker, Nowhere, Options, Schema, compile};
+use serde_json::{Value, json as value};
+use std::hint::black_box;
+use std::time::{Duration, Instant};
+
+const PLAN: &str = include_str!("../../mervik/demo/tow/tow-plan.schema.json");
+const PLANS: &str = include_str!("../../mervik/demo/tow/cases/good/plans.ndjson");
+const RECORDS: usize = 20_000;
+const ROUNDS: usize = 9;
+
+/// So many rules, by their identifiers.
+const STEPS: &[(&str, &[&str])] = &[
+    ("no rules", &[]),
+    ("one that reads nothing", &["nothing"]),
+    ("one of two moments", &["takes-time"]),
+    ("one of a sum", &["pull-adds-up"]),
+    ("five", &["takes-time", "planned-ahead", "pull-adds-up", "tugs-differ", "pilot-for-long-ships"]),
+];
+
+/// The schema with these rules alone.
+fn with(rules: &[&str]) -> Schema {
+    let mut schema: Value = serde_json::from_str(PLAN).expect("the demo's schema is JSON");
+    let mut all = schema["x-mervik"]["rules"].as_array().cloned().unwrap_or_default();
+    all.push(value!({ "id": "nothing", "that": "1 is 1" }));
+    all.retain(|rule| rules.iter().any(|id| rule["id"] == **id));
+    schema["x-mervik"]["rules"] = all.into();
+    for place in ["/properties/tugs/items", "/properties/question"] {
+        let within = schema.pointer_mut(place).and_then(Value::as_object_mut);
+        within.and_then(|within| within.remove("x-mervik"));
+    }
+    let text = schema.to_string();
+    compile("plan", "file:///plan", text, "", &mut Nowhere, Options::default()).expect("the demo's schema compiles")
+}
+
+fn main() {
+    // `cargo test --benches` runs this too; it is no test.
+    if !std::env::args().any(|argument| argument == "--bench") {
+        return;
+    }
+    let record = PLANS.lines().next().unwrap_or_default();
+    let schemas: Vec<(&str, Schema)> = STEPS.iter().map(|(name, rules)| (*name, with(rules))).collect();
+    let mut best = vec![Duration::MAX; schemas.len() + 1];
+    let mut note = |at: usize, start: Instant| {
+        if let Some(best) = best.get_mut(at) {
+            *best = start.elapsed().min(*best);
+        }
+    };
+    for _ in 0..ROUNDS {
+        let start = Instant::now();
+        for _ in 0..RECORDS {
+            black_box(serde_json::from_str::<Value>(black_box(record)).expect("the record is JSON"));
+        }
+        note(0, start);
+        for (at, (_, schema)) in schemas.iter().enumerate() {
+            let (mut checker, mut tape) = (Checker::new(schema), Tape::new());
+            let start = Instant::now();
+            for _ in 0..RECORDS {
+                let text = black_box(record);
+                let holds = checker.accepts_text(text) || {
+                    tape.clear();
+                    json::read(text, &mut tape).is_ok() && checker.accepts(&Document::new(text, &tape))
+                };
+                assert!(holds, "the record holds");
+            }
+            note(at + 1, start);
+        }
+    }
+    let ratio = |time: Duration, to: Duration| time.as_secs_f64() / to.as_secs_f64();
+    let (Some(plain), Some(bare)) = (best.first(), best.get(1)) else { return };
+    println!("records of {} bytes; ratios to serde_json::Value, and to no rules", record.len());
+    for ((name, _), time) in schemas.iter().zip(best.iter().skip(1)) {
+        println!("{name:24} {:5.2} {:5.2}", ratio(*time, *plain), ratio(*time, *bare));
+    }
+}
