@@ -141,7 +141,10 @@ impl Compare<'_> {
         let inner = self.inner;
         match (field.shape, other.shape) {
             (Shape::Map, Shape::Map) => return self.wire_map(pair, (index, field), other),
-            (Shape::Repeated | Shape::Map, Shape::Single) | (Shape::Repeated, Shape::Map) => {
+            // A list or a map of one at most is read as a single value is; its type is compared below.
+            (Shape::Repeated | Shape::Map, Shape::Single) | (Shape::Repeated, Shape::Map)
+                if field.list.max.is_none_or(|(most, _)| most > 1) =>
+            {
                 let words = |shape| match shape {
                     Shape::Single => "single",
                     Shape::Repeated => "repeated",
