@@ -19,7 +19,7 @@ const MAX_FINDINGS: usize = 3;
 
 /// All that makes `outer` refuse what `inner` accepts. `role` says which of the two is the older version.
 ///
-/// Needs the stack that [`Checker::STACK`] tells. Costs two searches for each cause.
+/// Needs the stack that [`Checker::STACK`](crate::check::Checker::STACK) tells. Costs two searches for each cause.
 pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
     let rules = stated::all(outer);
     let mut cuts: Cuts = rules.iter().map(stated::StatedAt::cut).collect();
