@@ -281,7 +281,7 @@ impl<'s> Compare<'s> {
                     None => break,
                 },
                 Shape::Single => proof.witness.clone(),
-                Shape::Repeated => format!("[{}]", proof.witness),
+                Shape::Repeated => witness::list_with(self.inner, field, &proof.witness),
                 Shape::Map => match witness::entry(self.inner, field, &proof.witness) {
                     Some(value) => value,
                     None => break,

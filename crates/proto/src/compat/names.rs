@@ -142,24 +142,14 @@ impl Compare<'_> {
             for (message, value) in self.json_values(part, rules, counterpart) {
                 let value = match (field.shape, is_key) {
                     (Shape::Single, _) => value,
-                    (Shape::Repeated, _) => format!("[{value}]"),
-                    (Shape::Map, true) => {
-                        let Type::Message(entry) = field.ty else { continue };
-                        let rest = inner
-                            .message(entry)
-                            .field(2)
-                            .and_then(|(_, rest)| witness::of_value(inner, rest.ty, &field.rules, MAX_DEPTH, false));
-                        let Some(rest) = rest else { continue };
-                        format!("{{\"{}\": {rest}}}", value.trim_matches('"'))
-                    }
-                    (Shape::Map, false) => {
-                        let Type::Message(entry) = field.ty else { continue };
-                        let key = inner
-                            .message(entry)
-                            .field(1)
-                            .and_then(|(_, key)| value::keys(inner, key.ty, &field.keys, 1));
-                        let Some(key) = key.and_then(|keys| keys.into_iter().next()) else { continue };
-                        format!("{{\"{key}\": {value}}}")
+                    (Shape::Repeated, _) => witness::list_with(inner, field, &value),
+                    (Shape::Map, _) => {
+                        let (key, rest) = match is_key {
+                            true => (Some(value.trim_matches('"')), None),
+                            false => (None, Some(value.as_str())),
+                        };
+                        let Some(map) = witness::map_with(inner, field, key, rest) else { continue };
+                        map
                     }
                 };
                 let kind = if message.is_some() { Kind::Values } else { Kind::Type };

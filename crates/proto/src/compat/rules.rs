@@ -168,15 +168,8 @@ impl Compare<'_> {
                 }
                 let key = one.field(1).map_or(Type::String, |(_, key)| key.ty);
                 let value = one.field(2).map_or(Type::String, |(_, value)| value.ty);
-                self.each_rule(pair, (index, field), other, (key, &field.keys), &other.keys.checks, Part::Key(value));
-                self.each_rule(
-                    pair,
-                    (index, field),
-                    other,
-                    (value, &field.rules),
-                    &other.rules.checks,
-                    Part::Entry(key),
-                );
+                self.each_rule(pair, (index, field), other, (key, &field.keys), &other.keys.checks, Part::Key);
+                self.each_rule(pair, (index, field), other, (value, &field.rules), &other.rules.checks, Part::Entry);
             }
             (None, None) => {
                 if let (Type::Message(one), Type::Message(two)) = (field.ty, other.ty)
@@ -203,8 +196,8 @@ impl Compare<'_> {
         let inner = self.inner;
         let to = match part {
             Part::Whole => other.ty,
-            Part::Key(_) => self.entry_type(other, 1),
-            Part::Entry(_) => self.entry_type(other, 2),
+            Part::Key => self.entry_type(other, 1),
+            Part::Entry => self.entry_type(other, 2),
         };
         let read_alike = match (ty, to) {
             (Type::Message(one), Type::Message(two)) => {
@@ -235,21 +228,9 @@ impl Compare<'_> {
             };
             let value = match part {
                 Part::Whole if field.shape == Shape::Single => Some(value),
-                Part::Whole => {
-                    // The others that must be there, and this one.
-                    let least = field.list.min.map_or(0, |(least, _)| least).saturating_sub(1);
-                    let others = (least > 0).then(|| value::several(inner, field, least + 1, MAX_DEPTH)).flatten();
-                    let others = others.unwrap_or_default().into_iter();
-                    let others =
-                        others.filter(|other| field.list.unique.is_none() || *other != value).take(least as usize);
-                    let items: Vec<String> = std::iter::once(value.clone()).chain(others).collect();
-                    Some(format!("[{}]", items.join(", ")))
-                }
-                Part::Key(of) => witness::of_value(inner, of, &field.rules, MAX_DEPTH, false)
-                    .map(|rest| format!("{{\"{}\": {rest}}}", value.trim_matches('"'))),
-                Part::Entry(key) => value::keys(inner, key, &field.keys, 1)
-                    .and_then(|keys| keys.into_iter().next())
-                    .map(|key| format!("{{\"{key}\": {value}}}")),
+                Part::Whole => Some(witness::list_with(inner, field, &value)),
+                Part::Key => witness::map_with(inner, field, Some(value.trim_matches('"')), None),
+                Part::Entry => witness::map_with(inner, field, None, Some(&value)),
             };
             let Some(value) = value else {
                 self.undecided.push(format!("`{}` `{}`: no value was found around it", other.full_name, check.name));
@@ -294,9 +275,9 @@ enum Part {
     /// Its value, or each of its items.
     Whole,
     /// The keys of a map with values of this type.
-    Key(Type),
+    Key,
     /// The values of a map with keys of this type.
-    Entry(Type),
+    Entry,
 }
 
 fn kind(rule: &str) -> Kind {

@@ -181,7 +181,7 @@ impl Compare<'_> {
         for Lost { kind, message, value, outcome, places } in lost {
             let value = match field.shape {
                 Shape::Single => value,
-                Shape::Repeated => format!("[{value}]"),
+                Shape::Repeated => witness::list_with(inner, field, &value),
                 Shape::Map => match witness::of_field(inner, field, 1, MAX_DEPTH) {
                     Some(value) => value,
                     None => continue,
@@ -210,14 +210,9 @@ impl Compare<'_> {
             let text = format!("{what} `{}` {changed}", field.name);
             for Lost { kind, message, value, outcome, places } in self.lost(part, part.ty, part_rules, counterpart) {
                 let plain = value.trim_matches('"');
-                let entry = if number == 1 {
-                    let rest = one
-                        .field(2)
-                        .and_then(|(_, value)| witness::of_value(inner, value.ty, &field.rules, MAX_DEPTH, false));
-                    rest.map(|rest| format!("{{\"{plain}\": {rest}}}"))
-                } else {
-                    let key = one.field(1).and_then(|(_, key)| value::keys(inner, key.ty, &field.keys, 1));
-                    key.and_then(|keys| keys.into_iter().next()).map(|key| format!("{{\"{key}\": {value}}}"))
+                let entry = match number {
+                    1 => witness::map_with(inner, field, Some(plain), None),
+                    _ => witness::map_with(inner, field, None, Some(&value)),
                 };
                 let outcome = match outcome {
                     Outcome::Misread(_) => Outcome::Misread(field.number),

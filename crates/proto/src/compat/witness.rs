@@ -1,5 +1,6 @@
 //! Messages that prove something: as little as a version accepts, around the values that matter.
 
+use super::MAX_DEPTH;
 use super::value::{self, Picked};
 use crate::schema::{Field, Message, MessageId, Schema, Shape, Type, WellKnown};
 use mervik_document::edit::quoted;
@@ -86,12 +87,44 @@ pub(super) fn of_field(schema: &Schema, field: &Field, count: u64, depth: usize)
     }
 }
 
+/// The JSON of a list that has this item, and as many others as there must be at least.
+pub(super) fn list_with(schema: &Schema, field: &Field, item: &str) -> String {
+    let least = field.list.min.map_or(0, |(least, _)| least).saturating_sub(1);
+    let others = (least > 0).then(|| value::several(schema, field, least + 1, MAX_DEPTH)).flatten();
+    let others = others.unwrap_or_default().into_iter();
+    let others = others.filter(|other| field.list.unique.is_none() || *other != item).take(least as usize);
+    let items: Vec<String> = std::iter::once(item.to_owned()).chain(others).collect();
+    format!("[{}]", items.join(", "))
+}
+
+/// The JSON of a map that has this key, without quotes, or this value, and as many other entries as there must be at least. What is not
+/// given is what its rules let through.
+pub(super) fn map_with(schema: &Schema, field: &Field, key: Option<&str>, value: Option<&str>) -> Option<String> {
+    let Type::Message(entry) = field.ty else { return None };
+    let entry = schema.message(entry);
+    let of_key = entry.field(1)?.1.ty;
+    let least = field.list.min.map_or(0, |(least, _)| least).clamp(1, u64::MAX - 1);
+    let plain = || of_value(schema, entry.field(2)?.1.ty, &field.rules, MAX_DEPTH, false);
+    let value = match value {
+        Some(value) => value.to_owned(),
+        None => plain()?,
+    };
+    let mut keys = match key {
+        Some(_) if least == 1 => Vec::new(),
+        _ => value::keys(schema, of_key, &field.keys, least + u64::from(key.is_some()))?,
+    };
+    if let Some(key) = key {
+        keys.retain(|other| other != key);
+        keys.insert(0, key.to_owned());
+    }
+    keys.truncate(least as usize);
+    let entries: Vec<String> = keys.iter().map(|key| format!("{}: {value}", quoted(key))).collect();
+    Some(format!("{{{}}}", entries.join(", ")))
+}
+
 /// The JSON of a map with this value under one key that its rules let through.
 pub(super) fn entry(schema: &Schema, field: &Field, value: &str) -> Option<String> {
-    let Type::Message(entry) = field.ty else { return None };
-    let (_, key) = schema.message(entry).field(1)?;
-    let key = value::keys(schema, key.ty, &field.keys, 1)?.into_iter().next()?;
-    Some(format!("{{{}: {value}}}", quoted(&key)))
+    map_with(schema, field, None, Some(value))
 }
 
 /// The JSON of a map with one entry, which is given as a message.
@@ -106,10 +139,7 @@ pub(super) fn as_map(schema: &Schema, field: &Field, entry: &str) -> Option<Stri
         Some(value) => value.source().to_owned(),
         None => of_value(schema, of.field(2)?.1.ty, &field.rules, 2, false)?,
     };
-    match part("key") {
-        Some(key) => Some(format!("{{{}: {value}}}", quoted(key.as_str().unwrap_or(key.source())))),
-        None => self::entry(schema, field, &value),
-    }
+    map_with(schema, field, part("key").map(|key| key.as_str().unwrap_or(key.source())), Some(&value))
 }
 
 /// The JSON of a value of a type that rules let through; not the default one if `set`.

@@ -12,6 +12,9 @@ use std::fmt::Write;
 /// How many states of a content model are looked at for a way to its end.
 const MAX_STATES: usize = 5_000;
 
+/// How many elements a document may need within each other.
+const MAX_DEPTH: usize = 200;
+
 /// How many values of one type are told apart.
 const MAX_VARIED: usize = 12;
 
@@ -51,26 +54,38 @@ pub(super) enum Body {
 /// The children that elements of each type need, as far as there is an end to it.
 pub(super) struct Samples<'s> {
     pub(super) schema: &'s Schema,
-    least: HashMap<TypeId, Vec<Child>>,
+    /// With the round in which they were found: they need only what was found in rounds before.
+    least: HashMap<TypeId, (usize, Vec<Child>)>,
     /// How many values have been given out, while each is to be another one.
     varied: Cell<Option<usize>>,
+    /// How many elements are being written within each other.
+    depth: Cell<usize>,
 }
 
 impl<'s> Samples<'s> {
     /// Finds for each type the children that it needs: those that need the fewest levels first.
     pub(super) fn new(schema: &'s Schema) -> Self {
-        let mut samples = Samples { schema, least: HashMap::new(), varied: Cell::new(None) };
-        loop {
+        let mut samples = Samples { schema, least: HashMap::new(), varied: Cell::new(None), depth: Cell::new(0) };
+        for round in 0.. {
             let mut fresh = Vec::new();
             for index in 0..schema.components.types.len() as u32 {
                 let ty = TypeId(index);
                 let Some(model) = schema.model(ty).filter(|_| !samples.least.contains_key(&ty)) else { continue };
-                fresh.extend(samples.way(model, &model.start()).map(|children| (ty, children)));
+                fresh.extend(samples.way(model, &model.start()).map(|children| (ty, (round, children))));
             }
             if fresh.is_empty() {
-                return samples;
+                break;
             }
             samples.least.extend(fresh);
+        }
+        samples
+    }
+
+    /// The round in which the children of a type were found; of what has none, before all.
+    fn round(&self, ty: TypeId) -> Option<usize> {
+        match self.schema.model(ty) {
+            Some(_) => self.least.get(&ty).map(|(round, _)| round + 1),
+            None => Some(0),
         }
     }
 
@@ -84,19 +99,19 @@ impl<'s> Samples<'s> {
         !element.is_abstract && (element.nillable || self.concrete(element.ty).is_some())
     }
 
-    /// The type that an element of a type has: itself, or one derived from it where it is abstract.
+    /// The type that an element of a type has: itself, or one derived from it where it is abstract, the one that needs the fewest levels.
     pub(super) fn concrete(&self, ty: TypeId) -> Option<TypeId> {
         let components = self.components();
-        let done = |ty: TypeId| self.schema.model(ty).is_none() || self.least.contains_key(&ty);
         match components.complex(ty) {
             Some(complex) if complex.is_abstract => {
                 let all = (0..components.types.len() as u32).map(TypeId);
-                let mut derived = all.filter(|one| {
+                let derived = all.filter(|one| {
                     *one != ty && components.complex(*one).is_some_and(|c| !c.is_abstract && c.name.is_some())
                 });
-                derived.find(|one| done(*one) && components.derived_ok(*one, ty, complex.block))
+                let fit = derived.filter(|one| components.derived_ok(*one, ty, complex.block));
+                fit.filter_map(|one| Some((self.round(one)?, one))).min().map(|(_, one)| one)
             }
-            _ => done(ty).then_some(ty),
+            _ => self.round(ty).map(|_| ty),
         }
     }
 
@@ -206,7 +221,14 @@ impl<'s> Samples<'s> {
             let _ = write!(out, " xmlns:n=\"{XSI}\" n:nil=\"true\"");
         }
         self.attributes(ty, fragment, &mut out)?;
-        let content = self.content(element, ty, if is_nil { &Body::Nil } else { &fragment.content }, uri)?;
+        let depth = self.depth.get();
+        if depth == MAX_DEPTH {
+            return None;
+        }
+        self.depth.set(depth + 1);
+        let content = self.content(element, ty, if is_nil { &Body::Nil } else { &fragment.content }, uri);
+        self.depth.set(depth);
+        let content = content?;
         match content.is_empty() {
             true => out.push_str("/>"),
             false => {
@@ -284,7 +306,10 @@ impl<'s> Samples<'s> {
                 };
             }
             match samples.schema.model(ty) {
-                Some(_) => samples.children(samples.least.get(&ty)?, around),
+                Some(_) => {
+                    let (round, children) = samples.least.get(&ty)?;
+                    samples.children(children, around, Some(*round))
+                }
                 None => Some(String::new()),
             }
         };
@@ -293,24 +318,34 @@ impl<'s> Samples<'s> {
             Body::Least => least(self),
             Body::Text(text) if self.components().text_type(ty).is_some() => Some(escaped(text)),
             Body::Text(text) => Some(format!("{}{}", escaped(text), least(self)?)),
-            Body::Children(children) => self.children(children, around),
+            Body::Children(children) => self.children(children, around, None),
             Body::Around(children, at, markup) => {
                 let mut all = children.clone();
                 if let Some(child) = all.get_mut(*at) {
                     *child = Child::Markup(markup.clone());
                 }
-                self.children(&all, around)
+                self.children(&all, around, None)
             }
         }
     }
 
-    fn children(&self, children: &[Child], around: &str) -> Option<String> {
+    /// Children as text. Those of a type that was found in a round are nil where they need what was not found before it: else there
+    /// would be no end to them.
+    fn children(&self, children: &[Child], around: &str, round: Option<usize>) -> Option<String> {
         let mut out = String::new();
         for child in children {
             match child {
                 Child::Markup(markup) => out.push_str(markup),
                 Child::Element(element, name) => {
-                    out.push_str(&self.element(*element, *name, &Fragment::default(), around)?)
+                    let needs = self.components().element(*element).and_then(|one| self.round(self.concrete(one.ty)?));
+                    let is_late = round.is_some_and(|round| needs.is_none_or(|needs| needs > round));
+                    let content = if is_late { Body::Nil } else { Body::Least };
+                    out.push_str(&self.element(
+                        *element,
+                        *name,
+                        &Fragment { content, ..Fragment::default() },
+                        around,
+                    )?);
                 }
             }
         }
