@@ -59,6 +59,8 @@ pub struct Finding {
     pub at: String,
     /// The bytes that a person should look at, relative to the document's text.
     pub span: Span,
+    /// The title of the field, where it has one: its name for people.
+    pub title: Option<String>,
     /// Line and column of the start of `span`, in the whole file.
     pub place: Place,
     /// What asked for it; `None` for what is wrong without any schema, such as a syntax error.

@@ -154,7 +154,7 @@ impl<'s> Checker<'s> {
         let mut run = Run::new(self.schema, &mut self.scratch, details);
         run.check(id, value);
         let exhausted = run.exhausted;
-        crate::words::findings(self.schema, value.document(), &run.sink, exhausted, &mut self.places, at)
+        crate::words::findings(self.schema, (id, value.document()), &run.sink, exhausted, &mut self.places, at)
     }
 
     /// The values of the document that are not to be shown to anybody: those that the schema calls `writeOnly` or a

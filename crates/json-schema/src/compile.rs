@@ -6,6 +6,7 @@
 pub(crate) mod directives;
 mod fields;
 mod keywords;
+mod messages;
 mod shape;
 mod stated;
 mod tag;
@@ -18,10 +19,12 @@ use crate::coerce::notes::{Notes, notes_anything};
 use crate::dialect::{Dialect, Language};
 use crate::error::{Breach, SchemaError, SchemaErrors};
 use crate::file::{Location, SchemaText};
+use crate::labels::{Label, Labels};
 use crate::resource::{Fetch, Parts, ResourceId, Resources, sorted};
 use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, StraightMember, StraightMembers, Test};
 use crate::secret::SecretNames;
 use mervik_document::json::Token;
+use mervik_messages::Speaker;
 use mervik_rules::Now;
 use std::collections::{HashMap, HashSet, VecDeque};
 
@@ -160,8 +163,10 @@ pub(crate) fn draft(
         queue: VecDeque::new(),
         nodes: Vec::new(),
         rules: Vec::new(),
+        labels: HashMap::new(),
         secrets: HashSet::new(),
     };
+    let mut labels = Labels::default();
     let compiled = compiler.resources.add(name, uri, text).and_then(|resource| {
         let whole = Location { file: crate::file::FileId(0), node: mervik_document::NodeId::ROOT };
         let reference = format!("#{fragment}");
@@ -169,6 +174,7 @@ pub(crate) fn draft(
         let id = compiler.schema_at(at, resource);
         compiler.run();
         compiler.lead_dynamic_references();
+        labels = compiler.labels(id);
         let root = compiler.finish(id, references);
         compiler.check_stated(root);
         Some(root)
@@ -187,8 +193,22 @@ pub(crate) fn draft(
     let errors = sorted(errors, &files);
     let (root_or_first, files, resources) = (compiled.unwrap_or(SchemaId(0)), files.into(), resources.into());
     let (root, notes) = (root_or_first, Notes::default());
-    let now = options.now;
-    let schema = Schema { nodes, rules, root, has_dynamic, warns, straight, secrets, now, notes, resources, files };
+    let (now, speaker) = (options.now, Speaker::default());
+    let schema = Schema {
+        nodes,
+        rules,
+        root,
+        has_dynamic,
+        warns,
+        straight,
+        secrets,
+        now,
+        labels,
+        speaker,
+        notes,
+        resources,
+        files,
+    };
     Draft { schema, languages, root: compiled, edges, errors }
 }
 
@@ -199,6 +219,8 @@ struct Compiler<'f> {
     queue: VecDeque<(SchemaId, Location, ResourceId)>,
     nodes: Vec<Node>,
     rules: Vec<Rule>,
+    /// What schemas say of themselves to people.
+    labels: HashMap<Location, Label>,
     /// The schemas whose values are not to be shown.
     secrets: HashSet<Location>,
 }

@@ -137,6 +137,11 @@ impl Format {
         RECORDS.iter().find(|record| record.format == self)
     }
 
+    /// The format's name.
+    pub(crate) fn name(self) -> &'static str {
+        self.record().map_or("", |record| record.name)
+    }
+
     /// What a value of the format is, as a phrase.
     pub(crate) fn words(self) -> &'static str {
         self.record().map_or("", |record| record.words)

@@ -191,6 +191,11 @@ pub(crate) fn find(name: &str, language: Language) -> Option<&'static Keyword> {
     })
 }
 
+/// The names of all keywords, in all dialects.
+pub(crate) fn names() -> impl Iterator<Item = &'static str> {
+    KEYWORDS.iter().map(|keyword| keyword.name)
+}
+
 /// The keyword `name` in any dialect.
 pub(crate) fn find_any(name: &str) -> Option<&'static Keyword> {
     KEYWORDS.iter().rev().find(|keyword| keyword.name == name)

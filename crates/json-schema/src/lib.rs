@@ -38,6 +38,7 @@ mod file;
 mod format;
 mod inclusion;
 mod keyword;
+mod labels;
 mod metaschema;
 mod names;
 mod pattern;

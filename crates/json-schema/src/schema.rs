@@ -4,12 +4,14 @@ use crate::coerce::notes::Notes;
 use crate::content::Encoding;
 use crate::file::{FileId, Location, SchemaFile};
 use crate::format::Format;
+use crate::labels::Labels;
 use crate::names::NameTable;
 use crate::pattern::Pattern;
 use crate::secret::SecretNames;
 use mervik_document::json::Token;
 use mervik_document::tape::name_hash;
 use mervik_document::{Decimal, Kind};
+use mervik_messages::{Message, Speaker};
 use mervik_rules::syntax::Expr;
 use mervik_rules::{Condition, Now};
 use std::ops::Range;
@@ -44,6 +46,10 @@ pub struct Schema {
     pub(crate) secrets: SecretNames,
     /// What time it is, for rules that ask.
     pub(crate) now: Option<Now>,
+    /// What schemas say of themselves to people.
+    pub(crate) labels: Labels,
+    /// Who translates it.
+    pub(crate) speaker: Speaker,
     /// What coercion asks for; empty unless [`crate::Options::coerce`] was set.
     pub(crate) notes: Notes,
     /// The roots of the resources, and their URIs, by their numbers.
@@ -60,6 +66,12 @@ impl Schema {
     /// The files that the schema was compiled from, the one that was named first.
     pub fn files(&self) -> &[Arc<SchemaFile>] {
         &self.files
+    }
+
+    /// Lets findings be told by someone who has catalogues of the schema's files, in the order of [`Schema::files`].
+    #[must_use]
+    pub fn spoken_by(self, speaker: Speaker) -> Schema {
+        Schema { speaker, ..self }
     }
 
     /// Whether values of properties of this name are not to be shown to anybody.
@@ -103,9 +115,14 @@ impl Schema {
 
     /// The schema that a rule is part of. O(log schemas): rules stand in the order of the schemas that have them.
     pub(crate) fn owner(&self, id: RuleId) -> Option<&Node> {
+        self.node(self.owner_of(id)?)
+    }
+
+    /// The same by its number.
+    pub(crate) fn owner_of(&self, id: RuleId) -> Option<SchemaId> {
         let first = |node: &Node| node.type_rule.map_or(node.rules.start, |rule| rule.0);
         let after = self.nodes.partition_point(|node| first(node) <= id.0);
-        self.nodes.get(after.checked_sub(1)?)
+        Some(SchemaId(after.checked_sub(1)? as u32))
     }
 
     pub(crate) fn file(&self, id: FileId) -> Option<&SchemaFile> {
@@ -302,7 +319,7 @@ pub(crate) struct Stated {
     /// The rule as it is printed: the condition, after its guard.
     pub(crate) text: Box<str>,
     /// What is said instead, where it is broken.
-    pub(crate) message: Option<Box<str>>,
+    pub(crate) message: Option<Message>,
     /// Whether a document that breaks it holds all the same.
     pub(crate) warns: bool,
     /// What must hold, and when; `None` before they are checked.
@@ -313,6 +330,7 @@ pub(crate) struct Stated {
     pub(crate) guard_read: Option<Expr>,
     pub(crate) that_at: Location,
     pub(crate) when_at: Option<Location>,
+    pub(crate) message_at: Option<Location>,
 }
 
 #[derive(Debug)]

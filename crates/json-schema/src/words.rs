@@ -1,6 +1,7 @@
 //! Failures put into words: the need, the value met, and the nearest way to comply.
 
 mod describe;
+mod own;
 mod way;
 
 use crate::check::{Bound, Details, MAX_FRAMES};
@@ -8,7 +9,7 @@ use crate::failure::{BranchNote, Choice, Detail, Failure};
 use crate::file::Location;
 use crate::keyword::{self, Holds};
 use crate::pattern::MAX_STEPS;
-use crate::schema::{Rule, Schema, Stated, Test};
+use crate::schema::{Rule, Schema, SchemaId, Stated, Test};
 pub(crate) use describe::branch_name;
 use describe::{constants, schema_in_words, types_in_words};
 use mervik_document::finding::rule;
@@ -39,11 +40,11 @@ pub(crate) const MAX_FINDINGS: usize = 10_000;
 
 /// The findings of a run, in the order of the document's values, then of the schema's rules.
 ///
-/// Linear in the document and the findings: pointers and places are found in one walk each. `at` finds the places; it
-/// comes from the document's text, and goes on.
+/// Linear in the document and the findings: pointers and places are found in one walk each. `start` is the schema that the document was
+/// held against; `at` finds the places, comes from the document's text, and goes on.
 pub(crate) fn findings(
     schema: &Schema,
-    document: &Document<'_>,
+    (start, document): (SchemaId, &Document<'_>),
     details: &Details,
     exhausted: Option<Bound>,
     places: &mut Places,
@@ -51,20 +52,22 @@ pub(crate) fn findings(
 ) -> Vec<Finding> {
     let secrets = schema.secrets.spans(document);
     let mut words = Words { schema, document, details, secrets, ways: Ways::default() };
-    let mut findings: Vec<(NodeId, Finding)> = words.duplicate_names(at.clone()).collect();
+    let mut findings: Vec<(NodeId, Finding, Option<&Failure>)> =
+        words.duplicate_names(at.clone()).map(|(at, finding)| (at, finding, None)).collect();
     for failure in &details.failures {
-        findings.extend(words.finding(failure, places));
+        findings.extend(words.finding(failure, places).map(|(at, finding)| (at, finding, Some(failure))));
     }
-    findings.sort_by_key(|(at, _)| *at);
+    findings.sort_by_key(|(at, ..)| *at);
     let mut pointers = pointer::Ways::new(document);
-    for (at, finding) in &mut findings {
+    for (at, finding, failure) in &mut findings {
         finding.at = pointers.pointer(*at);
+        words.own(finding, *failure, start);
     }
-    findings.sort_by_key(|(_, finding)| finding.span.start);
-    for (_, finding) in &mut findings {
+    findings.sort_by_key(|(_, finding, _)| finding.span.start);
+    for (_, finding, _) in &mut findings {
         finding.place = at.at(finding.span.start);
     }
-    let mut findings: Vec<Finding> = findings.into_iter().map(|(_, finding)| finding).collect();
+    let mut findings: Vec<Finding> = findings.into_iter().map(|(_, finding, _)| finding).collect();
     findings.dedup();
     let bound = exhausted.or((details.failures.len() >= MAX_FINDINGS).then_some(Bound::Findings));
     if let Some(bound) = bound {
@@ -139,6 +142,7 @@ impl Words<'_> {
             found,
             hint,
             way: self.details.telling.ways.then(|| self.ways.of(self.schema, failure, keyword)),
+            title: None,
             wire: None,
         };
         Some((at, finding))
@@ -299,15 +303,12 @@ impl Words<'_> {
             found.push_str(&format!("; and {} more", reads.len() - MAX_READS));
         }
         let rule = if stated.text.len() <= MAX_RULE { stated.text.to_string() } else { shown::text(&stated.text) };
-        let message = match (outcome, &stated.message) {
-            (Outcome::Trouble(trouble), _) => format!("the rule `{rule}` has no answer: {}", trouble.words()),
-            (_, Some(message)) => message.to_string(),
-            (_, None) => format!("must keep the rule `{rule}`"),
+        // A message of its own takes the place of this one.
+        let message = match outcome {
+            Outcome::Trouble(trouble) => format!("the rule `{rule}` has no answer: {}", trouble.words()),
+            _ => format!("must keep the rule `{rule}`"),
         };
-        let hint = (!found.is_empty()).then(|| match stated.message {
-            Some(_) => format!("the rule is `{rule}`; {found}"),
-            None => found.clone(),
-        });
+        let hint = (!found.is_empty()).then(|| found.clone());
         Said { at: here, look: here, expected: rule, found, message, hint }
     }
 
@@ -445,6 +446,7 @@ impl Words<'_> {
                 found: format!("`{name}` again"),
                 hint: Some(format!("readers keep the first or the last of them; the first is {}", above(first, here))),
                 way: None,
+                title: None,
                 wire: None,
             };
             (duplicate.name, finding)
@@ -481,6 +483,7 @@ impl Words<'_> {
             found: "more".to_owned(),
             hint: Some(hint.to_owned()),
             way: None,
+            title: None,
             wire: None,
         }
     }

@@ -42,6 +42,11 @@ impl Speaker {
         &self.languages
     }
 
+    /// Whether there is nothing that could be translated.
+    pub fn is_silent(&self) -> bool {
+        self.languages.is_empty() || self.catalogues.iter().all(Vec::is_empty)
+    }
+
     /// The first text that can be said: in the first language that has one of the candidates, else as the schema has it. Candidates that
     /// come first are taken first.
     pub fn say(&self, candidates: &[Candidate<'_>], arguments: &Arguments) -> Option<String> {

@@ -113,6 +113,7 @@ impl Failure {
             found,
             hint: self.hint.clone(),
             way: None,
+            title: None,
             wire: Some(OnWire { field: self.number, offset: base.map(|base| base + u64::from(self.span.start)) }),
         }
     }

@@ -505,6 +505,7 @@ fn finding(trouble: &Trouble, at: &str, text: &str, lines: &LineIndex) -> Findin
         found: found.clone(),
         hint: hint.map(str::to_owned),
         way: None,
+        title: None,
         wire: None,
     }
 }

@@ -136,6 +136,7 @@ fn finding(lines: &LineIndex, reply: &str, at: usize, rule: &'static str, expect
         found: found.to_owned(),
         hint: None,
         way: None,
+        title: None,
         wire: None,
     }
 }

@@ -125,22 +125,31 @@ pub struct Asked {
 impl Condition {
     /// The fields that it reads, each once, in the order of its text; those of variables are told from the list that they go over.
     pub fn asked(&self) -> Vec<Asked> {
-        let mut found = Finding { asked: Vec::new(), constants: Vec::new(), lists: Vec::new() };
-        found.code(&self.code);
-        found.asked
+        self.finding().asked
+    }
+
+    /// The fields that it reads as it spells them, each once; those of variables begin with the variable's name.
+    pub fn spelled(&self) -> Vec<String> {
+        self.finding().spelled
     }
 
     /// The numbers and the texts that it names, as JSON.
     pub fn constants(&self) -> Vec<(Kind, String)> {
-        let mut found = Finding { asked: Vec::new(), constants: Vec::new(), lists: Vec::new() };
+        self.finding().constants
+    }
+
+    fn finding(&self) -> Finding {
+        let mut found = Finding::default();
         found.code(&self.code);
-        found.constants
+        found
     }
 }
 
 /// What is gathered from a condition.
+#[derive(Default)]
 struct Finding {
     asked: Vec<Asked>,
+    spelled: Vec<String>,
     constants: Vec<(Kind, String)>,
     /// What the variables go over, the innermost last; `None` for what is no field.
     lists: Vec<Option<(Option<usize>, Vec<String>)>>,
@@ -164,6 +173,9 @@ impl Finding {
     }
 
     fn place(&mut self, place: &Place) {
+        if !self.spelled.iter().any(|spelled| **spelled == *place.text) {
+            self.spelled.push(place.text.to_string());
+        }
         if let Some((above, steps)) = self.path(place) {
             let asked = Asked { above, steps, kind: place.kind };
             if !self.asked.contains(&asked) {

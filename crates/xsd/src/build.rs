@@ -88,6 +88,9 @@ pub(crate) struct Components {
     pub(crate) identities: Vec<Identity>,
     pub(crate) notations: Vec<NameId>,
     pub(crate) globals: HashMap<(Kind, NameId), u32>,
+    /// An element that nobody declares, as comparisons need it: of the ur-type, and with a name in each namespace.
+    pub(crate) stranger: ElementId,
+    pub(crate) strangers: Vec<NameId>,
     /// What was referred to by name, for those who look for what is not used.
     pub(crate) referred: std::collections::HashSet<(Kind, NameId)>,
 }
@@ -253,6 +256,8 @@ pub(crate) fn build(documents: &Documents, names: Names, findings: &mut Findings
         identities: Vec::new(),
         notations: Vec::new(),
         globals: HashMap::new(),
+        stranger: ElementId(0),
+        strangers: Vec::new(),
         referred: std::collections::HashSet::new(),
     };
     let mut builder = Builder {
@@ -279,10 +284,39 @@ pub(crate) fn build(documents: &Documents, names: Names, findings: &mut Findings
     builder.complex_types();
     builder.identities();
     builder.substitution_groups();
+    builder.strangers();
     builder.out
 }
 
+/// The name and the namespace of what nobody declares.
+const STRANGER: &str = "stranger";
+const STRANGE: &str = "urn:halvenmouth:other";
+
 impl<'d> Builder<'d> {
+    fn strangers(&mut self) {
+        let out = &mut self.out;
+        out.names.intern_namespace(STRANGE);
+        let namespaces = 0..out.names.namespaces() as u32;
+        out.strangers = namespaces.map(|namespace| out.names.intern(namespace, STRANGER)).collect();
+        let schemas = out.names.intern_namespace(XSD);
+        let name = out.names.intern(schemas, STRANGER);
+        out.stranger = ElementId(out.elements.len() as u32);
+        out.elements.push(Element {
+            name,
+            origin: None,
+            ty: ANY_TYPE,
+            global: false,
+            nillable: false,
+            is_abstract: false,
+            value: None,
+            identities: Vec::new(),
+            block: Methods::NONE,
+            finals: Methods::NONE,
+            head: None,
+            members: Vec::new(),
+        });
+    }
+
     pub(crate) fn document(&self, origin: Origin) -> &'d Document {
         // Origins come from the documents themselves.
         self.documents.get(origin.document as usize).unwrap_or(self.none)

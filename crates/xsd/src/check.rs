@@ -71,6 +71,7 @@ pub fn fault(fault: mervik_xml::Fault, at: String) -> Found {
         found: fault.found.clone(),
         hint: fault.hint.clone(),
         way: None,
+        title: None,
         wire: None,
     };
     Found { finding, line: fault.line }
@@ -282,6 +283,7 @@ impl<'s> Checker<'s> {
             found,
             hint,
             way: None,
+            title: None,
             wire: None,
         };
         self.found.push(Found { finding, line: line.to_owned() });
@@ -304,6 +306,7 @@ impl<'s> Checker<'s> {
             found: "more".to_owned(),
             hint: None,
             way: None,
+            title: None,
             wire: None,
         };
         self.found.push(Found { finding, line: String::new() });
@@ -737,6 +740,7 @@ impl<'s> Checker<'s> {
                 found,
                 hint,
                 way: None,
+                title: None,
                 wire: None,
             };
             self.found.push(Found { finding, line: String::new() });

@@ -306,6 +306,7 @@ impl<'s, 't> Walk<'s, 't> {
             found,
             hint: Some("a lax wildcard lets it in; `--unknown keep` leaves it".to_owned()),
             way: None,
+            title: None,
             wire: None,
         };
         self.refused.push(Found { finding, line: line.to_owned() });

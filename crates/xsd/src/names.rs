@@ -37,6 +37,11 @@ impl Names {
         self.namespaces.iter().position(|known| **known == *uri).map(|at| at as NsId)
     }
 
+    /// How many namespaces there are.
+    pub(crate) fn namespaces(&self) -> usize {
+        self.namespaces.len()
+    }
+
     pub(crate) fn intern_namespace(&mut self, uri: &str) -> NsId {
         self.namespace(uri).unwrap_or_else(|| {
             self.namespaces.push(uri.into());

@@ -28,7 +28,13 @@ impl<'s, S: Sink> Run<'s, '_, S> {
             return true;
         }
         if S::DETAILS {
-            let (outcome, reads) = asked.explain(here, now);
+            let (outcome, mut reads) = asked.explain(here, now);
+            // What the guard has read is why the rule applies.
+            if let Some(when) = stated.when.as_ref().filter(|when| !std::ptr::eq(*when, asked)) {
+                let mut guard = when.explain(here, now).1;
+                guard.extend(reads.into_iter().filter(|read| !guard.contains(read)).collect::<Vec<_>>());
+                reads = guard;
+            }
             let reads = reads.into_iter().map(|read| (read.path, read.node.value().id())).collect();
             self.sink.fail(id, value.id(), || Detail::Broken(outcome, reads));
         }

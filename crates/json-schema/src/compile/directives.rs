@@ -1,6 +1,7 @@
 //! `x-mervik`: what Mervik adds to a schema.
 
 use super::Compiler;
+use super::messages::{KEY, MESSAGES};
 use super::stated::RULES;
 use crate::coerce::notes::Clean;
 use crate::error::Breach;
@@ -19,7 +20,7 @@ const CLEAN: &str = "clean";
 const PARSE: &str = "parse";
 
 /// The directives that are understood.
-const KNOWN: &[&str] = &[ALIASES, CLEAN, PARSE, RULES, SILENCE];
+const KNOWN: &[&str] = &[ALIASES, CLEAN, KEY, MESSAGES, PARSE, RULES, SILENCE];
 
 impl Compiler<'_> {
     /// Refuses directives that are not understood: one that is passed over would let wrong documents pass.
@@ -27,8 +28,8 @@ impl Compiler<'_> {
         self.is_object(file, "x-mervik", value).then_some(())?;
         for member in value.members() {
             let name = member.name.text();
-            // Rules are read where they become tests.
-            if name == RULES {
+            // Rules are read where they become tests, what is said to people where it is kept.
+            if [RULES, MESSAGES, KEY].contains(&name) {
                 continue;
             }
             if let Some(known) = KNOWN.iter().find(|known| **known == name) {

@@ -76,6 +76,9 @@ impl Compiler<'_> {
             if alone && name != "$ref" {
                 continue;
             }
+            if name == "title" {
+                self.title(here, member.value);
+            }
             match keyword::find(name, here.language) {
                 Some(keyword) if keyword.treatment == Treatment::Applied => {
                     let first = match name {
@@ -92,6 +95,7 @@ impl Compiler<'_> {
                         rules.push(Rule { kinds, test, at: here.at(member.name.id()) });
                     }
                     if name == "x-mervik" {
+                        self.label(here, member.value);
                         rules.extend(self.stated(here, member.value));
                     }
                     if name == "dependencies" {

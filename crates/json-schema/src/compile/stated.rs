@@ -5,6 +5,7 @@ use super::fields::{Described, of_nodes};
 use super::keywords::Here;
 use crate::error::Breach;
 use crate::file::Location;
+use crate::labels;
 use crate::schema::{Kinds, Rule, SchemaId, Stated, Test};
 use mervik_document::{Span, Value, near};
 use mervik_rules::{Fault, Scope};
@@ -80,10 +81,15 @@ impl Compiler<'_> {
             Some((value, text)) => Some(self.condition_of(here.at(value.id()), text)?),
             None => None,
         };
+        let message_at = message.as_ref().map(|(value, _)| here.at(value.id()));
         Some(Stated {
             id: id.into(),
             text: Box::default(),
-            message: message.map(|(_, text)| text.into()),
+            message: match message {
+                Some((value, text)) => Some(self.message(here.at(value.id()), &text)?),
+                None => None,
+            },
+            message_at,
             warns: severity.is_some_and(|(_, word)| word == "warning"),
             read: Some(self.condition_of(here.at(that.id()), &condition)?),
             guard_read: guard,
@@ -101,6 +107,21 @@ impl Compiler<'_> {
                 self.fault(at, fault);
                 None
             }
+        }
+    }
+
+    /// Refuses placeholders of messages for which a rule has nothing.
+    fn check_placeholders(&mut self) {
+        let mut strange = Vec::new();
+        for rule in &self.rules {
+            let Test::Stated(stated) = &rule.test else { continue };
+            let (Some(message), Some(at)) = (&stated.message, stated.message_at) else { continue };
+            let known = labels::placeholders_of(stated);
+            let unknown = message.placeholders().iter().filter(|one| !known.contains(&one.name));
+            strange.extend(unknown.map(|one| (at, one.clone(), known.clone())));
+        }
+        for (at, placeholder, known) in strange {
+            self.strange(at, &placeholder, &known);
         }
     }
 
@@ -177,6 +198,7 @@ impl Compiler<'_> {
                     .to_owned();
             self.resources.error(Breach::Value, at, message, Some(hint));
         }
+        self.check_placeholders();
         for rule in &mut self.rules {
             if let Test::Stated(stated) = &mut rule.test {
                 let guard = stated.guard_read.take().map(|guard| format!("if {guard} then "));

@@ -287,6 +287,7 @@ pub(crate) fn about(rule: &'static str, span: Span) -> Finding {
         found: String::new(),
         hint: None,
         way: None,
+        title: None,
         wire: None,
     }
 }

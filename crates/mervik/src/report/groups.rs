@@ -158,6 +158,7 @@ mod tests {
             found: String::new(),
             hint: None,
             way: None,
+            title: None,
             wire: None,
         }
     }

@@ -464,6 +464,7 @@ impl<'s> Checker<'s> {
             found,
             hint,
             way: None,
+            title: None,
             wire: None,
         };
         self.found.push(super::Found { finding, line: String::new() });

@@ -188,6 +188,41 @@ impl Compare<'_> {
                 }
             }
             self.declared_strangers(index, place, (one, &own), (two, &other), &way);
+            self.typed_strangers(index, (one, &own), (two, &other), &way);
+        }
+    }
+
+    /// An element that nobody declares, where wildcards of both sides let it in and look at it: `xsi:type` may name any type there
+    /// (Structures, 3.10.1 and 3.3.4).
+    fn typed_strangers(
+        &mut self,
+        index: usize,
+        (one, own): (&Model, &State),
+        (two, other): (&Model, &State),
+        way: &[Child],
+    ) {
+        let looked_at = |model: &Model, matched: Option<Matched>| match matched {
+            Some(Matched::Any(index)) => {
+                model.wildcard(index).is_some_and(|wildcard| wildcard.process != Process::Skip)
+            }
+            _ => false,
+        };
+        for name in &self.inner.components.strangers {
+            let names = &self.inner.components.names;
+            let mut next = own.clone();
+            let matched = one.step(&mut next, Some(*name), Some(names.namespace_of(*name)));
+            if !looked_at(one, matched) {
+                continue;
+            }
+            let (inner, outer) = (self.inner.components.stranger, self.outer.components.stranger);
+            let child = Child::Element(inner, *name);
+            let (_, matched) = self.take(two, other, &child);
+            let Some(rest) = self.samples.way(one, &next).filter(|_| looked_at(two, matched)) else { continue };
+            let children = way.iter().cloned().chain([child]).chain(rest).collect();
+            let around = Some((index, children, way.len()));
+            let types = (ANY_TYPE, ANY_TYPE);
+            self.add(Place { inner, name: *name, outer, types, xsi_type: None, around });
+            return;
         }
     }
 

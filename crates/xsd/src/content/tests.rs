@@ -38,6 +38,8 @@ fn components() -> (Components, Vec<NameId>) {
         identities: Vec::new(),
         notations: Vec::new(),
         globals: HashMap::new(),
+        stranger: crate::component::ElementId(0),
+        strangers: Vec::new(),
         referred: HashSet::new(),
     };
     (components, all)

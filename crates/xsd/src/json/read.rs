@@ -128,6 +128,7 @@ impl<'j> Read<'_, 'j> {
             found,
             hint: None,
             way: None,
+            title: None,
             wire: None,
         });
     }
