@@ -61,6 +61,8 @@ pub struct Finding {
     pub span: Span,
     /// The title of the field, where it has one: its name for people.
     pub title: Option<String>,
+    /// The fields that a rule between fields has read, in that order.
+    pub reads: Vec<FieldRead>,
     /// Line and column of the start of `span`, in the whole file.
     pub place: Place,
     /// What asked for it; `None` for what is wrong without any schema, such as a syntax error.
@@ -79,6 +81,17 @@ pub struct Finding {
     pub way: Option<String>,
     /// Where in a binary message, and about which field of it; `None` for everything else.
     pub wire: Option<OnWire>,
+}
+
+/// A field that a rule between fields has read.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct FieldRead {
+    /// As the rule spells it.
+    pub path: String,
+    /// Where it was found, as [`Finding::at`] says it.
+    pub at: String,
+    /// What was there, cut to a sensible length, or what may be told of it.
+    pub found: String,
 }
 
 /// A place in a Protocol Buffers message.

@@ -32,7 +32,7 @@ pub mod records;
 pub mod shown;
 pub mod tape;
 
-pub use finding::{Finding, OnWire, SchemaPlace, Severity};
+pub use finding::{FieldRead, Finding, OnWire, SchemaPlace, Severity};
 pub use number::Decimal;
 pub use place::{LineIndex, Place, Span};
 pub use tape::{Document, Items, Kind, Member, Name, NodeId, Tape, Value};

@@ -3,6 +3,11 @@
 //! References that are nothing but references are shortened for checks, so what stands beside them is kept here, with the ways as they
 //! were written. Asked only after a failure.
 
+mod known;
+
+pub(crate) use known::keywords;
+pub use known::known_messages;
+
 use crate::schema::{Schema, SchemaId, Stated, Test};
 use mervik_messages::{Message, identifier};
 use std::collections::{BTreeSet, HashMap};

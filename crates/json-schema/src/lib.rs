@@ -58,6 +58,7 @@ pub use error::{SchemaError, SchemaErrors};
 pub use file::{SchemaFile, SchemaText, Written};
 pub use format::FormatCheck;
 pub use inclusion::{Inclusion, compare, inclusion, texts_of_format, texts_of_pattern};
+pub use labels::known_messages;
 pub use pattern::{Pattern, PatternError};
 pub use resource::{Fetch, FetchError, Fetched, Nowhere};
 pub use schema::Schema;

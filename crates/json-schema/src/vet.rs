@@ -10,6 +10,7 @@ mod conjunction;
 mod definitions;
 mod implies;
 mod keywords;
+mod messages;
 mod metaschema;
 mod misplaced;
 mod model;
@@ -290,6 +291,7 @@ impl<'v> Vetter<'v> {
             self.conjunction(sub);
             self.branches(sub);
             self.stated_values(sub, options);
+            self.idle_messages(sub);
         }
         // What a reference was meant to lead to is not unused.
         if !self.draft.errors.iter().any(|error| error.breach == Breach::Reference) {

@@ -14,7 +14,9 @@ pub(crate) use describe::branch_name;
 use describe::{constants, schema_in_words, types_in_words};
 use mervik_document::finding::rule;
 use mervik_document::pointer::{self, Step};
-use mervik_document::{Document, Finding, Kind, NodeId, Place, SchemaPlace, Severity, Span, Value, near, place, shown};
+use mervik_document::{
+    Document, FieldRead, Finding, Kind, NodeId, Place, SchemaPlace, Severity, Span, Value, near, place, shown,
+};
 use mervik_rules::Outcome;
 use std::borrow::Cow;
 use std::collections::HashMap;
@@ -143,6 +145,7 @@ impl Words<'_> {
             hint,
             way: self.details.telling.ways.then(|| self.ways.of(self.schema, failure, keyword)),
             title: None,
+            reads: self.reads(failure),
             wire: None,
         };
         Some((at, finding))
@@ -294,11 +297,11 @@ impl Words<'_> {
 
     /// A rule between fields: what it says, and what the fields are that it has read, each with its place.
     fn stated(&self, here: NodeId, stated: &Stated, outcome: Outcome, reads: &[(String, NodeId)]) -> Said {
-        let read = reads.iter().take(MAX_READS).map(|(path, node)| {
-            let at = pointer::of(self.document, *node);
-            format!("`{path}` is {} (at `{at}`)", self.shown(self.document.exactly(*node)))
-        });
-        let mut found = describe::list(read, "and");
+        let each = reads
+            .iter()
+            .take(MAX_READS)
+            .map(|(path, node)| format!("`{path}` is {}", self.shown(self.document.exactly(*node))));
+        let mut found = describe::list(each, "and");
         if reads.len() > MAX_READS {
             found.push_str(&format!("; and {} more", reads.len() - MAX_READS));
         }
@@ -308,8 +311,18 @@ impl Words<'_> {
             Outcome::Trouble(trouble) => format!("the rule `{rule}` has no answer: {}", trouble.words()),
             _ => format!("must keep the rule `{rule}`"),
         };
-        let hint = (!found.is_empty()).then(|| found.clone());
-        Said { at: here, look: here, expected: rule, found, message, hint }
+        Said { at: here, look: here, expected: rule, found, message, hint: None }
+    }
+
+    /// The fields that a rule between fields has read.
+    fn reads(&self, failure: &Failure) -> Vec<FieldRead> {
+        let Detail::Broken(_, reads) = &failure.detail else { return Vec::new() };
+        let one = |(path, node): &(String, NodeId)| FieldRead {
+            path: path.clone(),
+            at: pointer::of(self.document, *node),
+            found: self.shown(self.document.exactly(*node)),
+        };
+        reads.iter().take(MAX_READS).map(one).collect()
     }
 
     fn missing(&self, here: NodeId, value: Value<'_>, name: &str) -> Said {
@@ -447,6 +460,7 @@ impl Words<'_> {
                 hint: Some(format!("readers keep the first or the last of them; the first is {}", above(first, here))),
                 way: None,
                 title: None,
+                reads: Vec::new(),
                 wire: None,
             };
             (duplicate.name, finding)
@@ -484,6 +498,7 @@ impl Words<'_> {
             hint: Some(hint.to_owned()),
             way: None,
             title: None,
+            reads: Vec::new(),
             wire: None,
         }
     }

@@ -129,13 +129,9 @@ fn messages_of_rules_have_the_fields_that_they_read() {
     let told = findings(&schema, &document, Telling::default());
     assert_eq!(told[0].message, "130.5 m, and – for a pilot.");
     assert_eq!(told[1].message, "Too much: 20, 60.");
-    assert!(
-        told[0]
-            .hint
-            .as_deref()
-            .unwrap()
-            .starts_with("the rule is `if ship.length_m is more than 120 then pilot is present`; ")
-    );
+    assert_eq!(told[0].expected, "if ship.length_m is more than 120 then pilot is present");
+    let reads = told[0].reads.iter().map(|read| format!("{} {} {}", read.path, read.found, read.at));
+    assert_eq!(reads.collect::<Vec<_>>(), ["ship.length_m 130.5 /ship/length_m"]);
     let redacted = findings(&schema, &document, Telling { redact: true, ..Telling::default() });
     assert_eq!(redacted[0].message, "a number (not shown) m, and – for a pilot.");
 }
@@ -231,4 +227,34 @@ fn messages_change_no_verdict() {
         };
         assert_eq!(rules(&plain), rules(&told), "{document}");
     }
+}
+
+#[test]
+fn catalogues_may_have_what_is_said() {
+    let mut text: Value = serde_json::from_str(RULED).unwrap();
+    text["properties"]["beam_m"] = value!({ "$ref": "#/$defs/beam", "title": "Beam", "x-mervik": { "key": "beam" } });
+    text["$defs"] = value!({ "beam": { "type": "number", "maximum": 60 } });
+    text["required"] = value!(["pilot"]);
+    text["additionalProperties"] = value!(false);
+    let options = Options { keep_references: true, ..Options::default() };
+    let schema = compile("tow.schema.json", "file:///tow", text.to_string(), "", &mut Nowhere, options).unwrap();
+    let known = mervik_json_schema::known_messages(&schema);
+    let spelled = known.iter().map(|(key, known)| {
+        let own = known.own.as_ref().map_or(String::new(), |own| own.iter().map(|name| format!("${name}")).collect());
+        let attributes: Vec<&str> = known.attributes.keys().map(String::as_str).collect();
+        format!("{key}({own}) {}", attributes.join(" "))
+    });
+    assert_eq!(
+        spelled.collect::<Vec<_>>(),
+        [
+            "beam() any maximum type",
+            "beam_m() any maximum type",
+            "length_m() any type",
+            "pilot($pilot$place$ship-length_m$title$value) any required type",
+            "pull($place$title$tug-pull_t$tugs$value) ",
+            "pull_t() any type",
+            "ship() any",
+            "tugs() any type",
+        ]
+    );
 }

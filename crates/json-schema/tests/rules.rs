@@ -47,7 +47,9 @@ fn findings(schema: &Schema, document: &str, telling: Telling) -> Vec<String> {
     assert_eq!(checker.accepts(&document), !refused, "both ways agree: {found:#?}");
     let told = found.into_iter().map(|finding| {
         let at = finding.schema.as_ref().map_or("", |place| &place.at);
-        format!("{} {} @{at}: {} [{}]", finding.rule, finding.at, finding.message, finding.found)
+        let reads = finding.reads.iter().map(|read| format!("{} {} {}", read.path, read.found, read.at));
+        let reads: Vec<String> = reads.collect();
+        format!("{} {} @{at}: {} [{}]", finding.rule, finding.at, finding.message, reads.join(", "))
     });
     told.collect()
 }
@@ -77,10 +79,10 @@ fn what_breaks_a_rule_is_told_with_what_it_read() {
         .replace("\"limit_t\":3", "\"limit_t\":2.1")
         .replace("[{\"weight_t\":2.1}", "[{\"weight_t\":2.2}");
     let expected = [
-        "leaves-later  @/x-mervik/rules/0: must keep the rule `departure is at least 1 hour after arrival` [`departure` is \"2026-11-29T06:00:00Z\" (at `/departure`) and `arrival` is \"2026-11-29T06:00:00Z\" (at `/arrival`)]",
-        "full-weight  @/x-mervik/rules/1: must keep the rule `sum of containers.weight_t is total_t` [`containers.weight_t` is 2.2 (at `/containers/0/weight_t`), `containers.weight_t` is 2.1 (at `/containers/1/weight_t`) and `total_t` is 4 (at `/total_t`)]",
-        "two-words  @/x-mervik/rules/2: Ships with a pilot have two names. [`ship` is \"Anna\" (at `/ship`)]",
-        "light /containers/0 @/properties/containers/items/x-mervik/rules/0: must keep the rule `weight_t is at most above.limit_t` [`weight_t` is 2.2 (at `/containers/0/weight_t`) and `above.limit_t` is 2.1 (at `/limit_t`)]",
+        "leaves-later  @/x-mervik/rules/0: must keep the rule `departure is at least 1 hour after arrival` [departure \"2026-11-29T06:00:00Z\" /departure, arrival \"2026-11-29T06:00:00Z\" /arrival]",
+        "full-weight  @/x-mervik/rules/1: must keep the rule `sum of containers.weight_t is total_t` [containers.weight_t 2.2 /containers/0/weight_t, containers.weight_t 2.1 /containers/1/weight_t, total_t 4 /total_t]",
+        "two-words  @/x-mervik/rules/2: Ships with a pilot have two names. [ship \"Anna\" /ship]",
+        "light /containers/0 @/properties/containers/items/x-mervik/rules/0: must keep the rule `weight_t is at most above.limit_t` [weight_t 2.2 /containers/0/weight_t, above.limit_t 2.1 /limit_t]",
     ];
     assert_eq!(plain(&schema, &bad), expected);
     // What is absent or `null` is not asked; a warning alone refuses nothing.

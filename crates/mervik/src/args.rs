@@ -560,6 +560,11 @@ pub(crate) struct LanguageOptions {
     #[arg(long, value_name = "TIME")]
     pub(crate) now: Option<String>,
 
+    /// The languages of messages, the one that is wanted most first. They are taken from catalogues beside the schema
+    /// (`tow-plan.de.ftl` beside `tow-plan.schema.json`)
+    #[arg(long = "language", value_name = "TAG[,TAG]")]
+    pub(crate) languages: Option<String>,
+
     /// Refuse `readOnly` fields in a request, `writeOnly` ones in a response; with `--service`, the message that is meant
     #[arg(long, value_name = "WAY")]
     pub(crate) direction: Option<DirectionName>,

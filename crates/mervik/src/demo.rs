@@ -38,6 +38,8 @@ const FILES: &[(&str, &str)] = &[
     ("cases/bad/slips.ndjson", include_str!("../demo/cases/bad/slips.ndjson")),
     ("cases/bad/slips.ndjson.reason", include_str!("../demo/cases/bad/slips.ndjson.reason")),
     ("tow/tow-plan.schema.json", include_str!("../demo/tow/tow-plan.schema.json")),
+    ("tow/tow-plan.de.ftl", include_str!("../demo/tow/tow-plan.de.ftl")),
+    ("tow/tow-plan.es.ftl", include_str!("../demo/tow/tow-plan.es.ftl")),
     ("tow/tow-plans.ndjson", include_str!("../demo/tow/tow-plans.ndjson")),
     ("tow/cases/good/plans.ndjson", include_str!("../demo/tow/cases/good/plans.ndjson")),
     ("tow/cases/bad/plans.ndjson", include_str!("../demo/tow/cases/bad/plans.ndjson")),

@@ -1,6 +1,7 @@
 //! The `mervik` program: arguments, files, rendering. What is computed is computed in the library crates.
 
 mod args;
+mod catalogues;
 mod check;
 mod coerce;
 mod compat;

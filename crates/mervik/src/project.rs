@@ -277,6 +277,7 @@ fn parse(text: &str, there: &dyn Fn(&str) -> bool) -> Result<Project, Vec<Wrong>
 mod tests {
     use super::*;
     use mervik_json_schema::vet::RULES;
+    use mervik_messages::rules::CATALOGUE_RULES;
 
     #[test]
     fn a_project_file_says_what_is_silenced_and_which_schemas_there_are() {
@@ -333,6 +334,7 @@ mod tests {
         let schema: serde_json::Value = serde_json::from_str(SCHEMA).unwrap();
         let known: Vec<&str> =
             schema["$defs"]["vetRule"]["enum"].as_array().unwrap().iter().filter_map(|id| id.as_str()).collect();
-        assert_eq!(known, RULES.iter().map(|rule| rule.id).collect::<Vec<_>>());
+        let catalogues = CATALOGUE_RULES.iter().map(|rule| rule.id);
+        assert_eq!(known, RULES.iter().map(|rule| rule.id).chain(catalogues).collect::<Vec<_>>());
     }
 }

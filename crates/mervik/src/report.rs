@@ -115,6 +115,14 @@ fn on(out: impl io::Write + 'static, name: ReportName, paint: Paint) -> Box<dyn 
     }
 }
 
+/// What stands beside a message: the fields that a rule has read, or the hint.
+fn aside(finding: &Finding) -> Option<String> {
+    match finding.reads.is_empty() {
+        true => finding.hint.clone(),
+        false => Some(format!("{}: {}", finding.expected, finding.found)),
+    }
+}
+
 /// Where a finding is, as people read it: a line and a column, or a byte of a binary message.
 pub(crate) fn place_of(document: &str, finding: &Finding) -> String {
     match finding.wire.and_then(|wire| wire.offset) {

@@ -1,6 +1,7 @@
 //! Where schemas come from: files below folders that may be read, and nothing else.
 
 use crate::args::{AssertMode, DialectName, DirectionName, LanguageOptions};
+use crate::catalogues;
 use crate::project::{self, Entry, Project};
 use crate::proto_files;
 use crate::report::excerpt;
@@ -115,9 +116,15 @@ pub(crate) fn load(
     wanted: impl FnOnce(Options) -> Options,
     paint: Paint,
 ) -> Result<Schema, Trouble> {
+    let languages = options.languages.as_deref().map(catalogues::chain).transpose()?;
     let Source { name, uri, text, fragment, mut folders, options, .. } = read(named, options, project)?;
     let options = wanted(options);
-    compile(&name, &uri, text, &fragment, &mut folders, options).map_err(|errors| not_a_schema(&name, &errors, paint))
+    let schema = compile(&name, &uri, text, &fragment, &mut folders, options);
+    let schema = schema.map_err(|errors| not_a_schema(&name, &errors, paint))?;
+    let Some(languages) = languages else { return Ok(schema) };
+    let files: Vec<PathBuf> = schema.files().iter().map(|file| PathBuf::from(&**file.name())).collect();
+    let speaker = catalogues::speaker(languages, &files, paint)?;
+    Ok(schema.spoken_by(speaker))
 }
 
 /// `PATH#FRAGMENT`, unless there is a file that is called so.
@@ -157,6 +164,11 @@ pub(crate) fn not_a_schema(name: &str, errors: &SchemaErrors, paint: Paint) -> T
 
 /// A schema that cannot be used, with all that is wrong with it.
 pub(crate) fn no_schema<'t>(name: &str, errors: impl Iterator<Item = &'t Told>, paint: Paint) -> Trouble {
+    unusable("schema", name, errors, paint)
+}
+
+/// A schema, or what stands beside it, that cannot be used, with all that is wrong with it.
+pub(crate) fn unusable<'t>(what: &str, name: &str, errors: impl Iterator<Item = &'t Told>, paint: Paint) -> Trouble {
     let mut count = 0;
     let mut details = Vec::new();
     for error in errors {
@@ -172,7 +184,7 @@ pub(crate) fn no_schema<'t>(name: &str, errors: impl Iterator<Item = &'t Told>, 
         if !error.line_text.is_empty() {
             let at = excerpt::byte_of(&error.line_text, error.place.column);
             let cut = excerpt::cut(&error.line_text, at, error.width as usize, excerpt::width());
-            details.push(format!("   {} {}", paint.tone(Tone::Quiet, "schema  "), cut.line));
+            details.push(format!("   {} {}", paint.tone(Tone::Quiet, format!("{what:<8}")), cut.line));
             details.push(format!("   {} {}", paint.tone(Tone::Quiet, "        "), paint.tone(Tone::Bad, cut.carets)));
         }
         if let Some(hint) = &error.hint {
@@ -180,7 +192,7 @@ pub(crate) fn no_schema<'t>(name: &str, errors: impl Iterator<Item = &'t Told>, 
         }
     }
     let things = if count == 1 { "one thing is wrong" } else { "these things are wrong" };
-    Trouble::new(format!("`{name}` is no schema that can be used: {things}")).details(details)
+    Trouble::new(format!("`{name}` is no {what} that can be used: {things}")).details(details)
 }
 
 /// The path of a schema that is not JSON, and the folders that it may refer to.

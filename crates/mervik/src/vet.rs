@@ -1,6 +1,7 @@
 //! `mervik vet`: says what is wrong, unreachable or unwise in schemas.
 
 use crate::args::{ProfileName, VetCall, VetReportName};
+use crate::catalogues;
 use crate::check::Ended;
 use crate::files;
 use crate::project::{self, Project};
@@ -12,8 +13,9 @@ use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
 use crate::xsd_files;
 use mervik_document::Severity;
-use mervik_json_schema::SchemaText;
 use mervik_json_schema::vet::{self, Profile, Remark, Vetted};
+use mervik_json_schema::{Options, SchemaText, compile, known_messages};
+use std::path::Path;
 use std::sync::Arc;
 
 /// How often fixes are made and the schema vetted again. Fixes that touch the same place are made one after the other.
@@ -42,9 +44,11 @@ pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble>
         let vetted = match is_proto || xsd_files::is_xsd(named, project.as_ref()) {
             true if is_proto => vet_proto(named, call, project.as_ref()),
             true => vet_xsd(named, call, project.as_ref()),
-            false => vet_one(named, call, project.as_ref()).map(|(name, mended, vetted)| {
+            false => vet_one(named, call, project.as_ref()).and_then(|(name, mended, vetted)| {
                 reached.extend(vetted.reached);
-                (name, mended, vetted.remarks.into_iter().map(Told::from).collect())
+                let mut told: Vec<Told> = vetted.remarks.into_iter().map(Told::from).collect();
+                told.extend(vet_catalogues(named, call, project.as_ref())?);
+                Ok((name, mended, told))
             }),
         };
         match vetted {
@@ -152,6 +156,20 @@ fn vet_one(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(St
         }
     }
     Ok((name.clone(), mended, current))
+}
+
+/// What there is to say about the catalogues beside a JSON Schema; nothing, as long as the schema itself cannot be used.
+fn vet_catalogues(named: &str, call: &VetCall, project: Option<&Project>) -> Result<Vec<Told>, Trouble> {
+    let Source { name, uri, text, fragment, mut folders, options, .. } =
+        schema_files::read(named, &call.language, project)?;
+    if catalogues::beside(Path::new(&name)).is_empty() {
+        return Ok(Vec::new());
+    }
+    let options = Options { keep_references: true, ..options };
+    let Ok(schema) = compile(&name, &uri, text, &fragment, &mut folders, options) else { return Ok(Vec::new()) };
+    let mut told = catalogues::vetted(Path::new(&name), &known_messages(&schema))?;
+    told.retain(|told| !project.is_some_and(|project| project.silence.iter().any(|id| *id == told.rule)));
+    Ok(told)
 }
 
 fn is_told(remark: &Remark, call: &VetCall) -> bool {

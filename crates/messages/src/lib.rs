@@ -21,6 +21,7 @@ mod language;
 mod message;
 mod parts;
 mod review;
+pub mod rules;
 mod speaker;
 
 pub use arguments::Arguments;

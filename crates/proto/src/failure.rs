@@ -114,6 +114,7 @@ impl Failure {
             hint: self.hint.clone(),
             way: None,
             title: None,
+            reads: Vec::new(),
             wire: Some(OnWire { field: self.number, offset: base.map(|base| base + u64::from(self.span.start)) }),
         }
     }

@@ -506,6 +506,7 @@ fn finding(trouble: &Trouble, at: &str, text: &str, lines: &LineIndex) -> Findin
         hint: hint.map(str::to_owned),
         way: None,
         title: None,
+        reads: Vec::new(),
         wire: None,
     }
 }

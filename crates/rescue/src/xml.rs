@@ -137,6 +137,7 @@ fn finding(lines: &LineIndex, reply: &str, at: usize, rule: &'static str, expect
         hint: None,
         way: None,
         title: None,
+        reads: Vec::new(),
         wire: None,
     }
 }

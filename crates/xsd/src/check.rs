@@ -72,6 +72,7 @@ pub fn fault(fault: mervik_xml::Fault, at: String) -> Found {
         hint: fault.hint.clone(),
         way: None,
         title: None,
+        reads: Vec::new(),
         wire: None,
     };
     Found { finding, line: fault.line }
@@ -284,6 +285,7 @@ impl<'s> Checker<'s> {
             hint,
             way: None,
             title: None,
+            reads: Vec::new(),
             wire: None,
         };
         self.found.push(Found { finding, line: line.to_owned() });
@@ -307,6 +309,7 @@ impl<'s> Checker<'s> {
             hint: None,
             way: None,
             title: None,
+            reads: Vec::new(),
             wire: None,
         };
         self.found.push(Found { finding, line: String::new() });
@@ -741,6 +744,7 @@ impl<'s> Checker<'s> {
                 hint,
                 way: None,
                 title: None,
+                reads: Vec::new(),
                 wire: None,
             };
             self.found.push(Found { finding, line: String::new() });

@@ -307,6 +307,7 @@ impl<'s, 't> Walk<'s, 't> {
             hint: Some("a lax wildcard lets it in; `--unknown keep` leaves it".to_owned()),
             way: None,
             title: None,
+            reads: Vec::new(),
             wire: None,
         };
         self.refused.push(Found { finding, line: line.to_owned() });

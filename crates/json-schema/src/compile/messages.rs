@@ -93,9 +93,9 @@ impl Compiler<'_> {
         self.resources.error_within(Breach::Value, at, placeholder.span, message, Some(hint));
     }
 
-    /// The labels of all schemas, before references are shortened.
+    /// The labels of all schemas, before references are shortened; where these are kept, with the ways to them even if there are none.
     pub(super) fn labels(&mut self, root: SchemaId) -> Labels {
-        if self.labels.is_empty() {
+        if self.labels.is_empty() && !self.options.keep_references {
             return Labels::default();
         }
         let ids = &self.ids;

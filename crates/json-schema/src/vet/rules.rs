@@ -261,6 +261,11 @@ rules! {
         "Look-around and back-references cannot be matched in one pass. Mervik bounds the work, other programs may hang on a text made for it.",
         r#"{ "pattern": "^(?!.*--)[a-z-]+$" }"#,
         r#"{ "pattern": "^([a-z]+-)*[a-z]+$" }"#;
+    IDLE_MESSAGE = "idle-message", Warning, None,
+        "a message is for a keyword that is not there",
+        "`messages` says what is told instead of Mervik's own words when a keyword of the same schema, or of one that it refers to, is not kept. A message for another keyword is never told: mostly the keyword went, or the name is another one's.",
+        r#"{ "maxLength": 40, "x-mervik": { "messages": { "minLength": "{ $title } is too short." } } }"#,
+        r#"{ "maxLength": 40, "x-mervik": { "messages": { "maxLength": "{ $title } is too long." } } }"#;
 
     MODEL_ROOT = "model-root", Warning, Some(Profile::ModelOutput),
         "the root is no plain object",

@@ -102,11 +102,6 @@ impl Words<'_> {
         }
         if let Some(message) = self.schema.speaker.say(&candidates, &arguments) {
             finding.message = message;
-            if let Test::Stated(stated) = &rule.test {
-                let text = shown::text(&stated.text);
-                let read = finding.hint.take().map(|read| format!("; {read}")).unwrap_or_default();
-                finding.hint = Some(format!("the rule is `{text}`{read}"));
-            }
         }
     }
 

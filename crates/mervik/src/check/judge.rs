@@ -288,6 +288,7 @@ pub(crate) fn about(rule: &'static str, span: Span) -> Finding {
         hint: None,
         way: None,
         title: None,
+        reads: Vec::new(),
         wire: None,
     }
 }

@@ -159,6 +159,7 @@ mod tests {
             hint: None,
             way: None,
             title: None,
+            reads: Vec::new(),
             wire: None,
         }
     }

@@ -6,7 +6,7 @@ use super::groups::with_stars;
 use super::markup::escaped;
 use super::{Counts, Report};
 use crate::check::Judged;
-use mervik_document::{Finding, Severity, shown};
+use mervik_document::{FieldRead, Finding, Severity, shown};
 use std::collections::HashMap;
 use std::fmt::Write as _;
 use std::io::{self, Write};
@@ -295,14 +295,16 @@ fn article(document: &str, record: u64, judged: &Judged) -> String {
     );
     for (finding, cut) in judged.findings.iter().take(FINDINGS) {
         let at = if finding.at.is_empty() { "the whole" } else { &finding.at };
+        let title = finding.title.as_ref().map(|title| format!("{title} ")).unwrap_or_default();
         let weight = if finding.severity == Severity::Error { "" } else { finding.severity.word() };
         let _ = writeln!(
             html,
-            "<li data-rule=\"{}\" data-field=\"{}\"><div><span class=\"at\">{}</span> \
+            "<li data-rule=\"{}\" data-field=\"{}\"><div><b>{}</b><span class=\"at\">{}</span> \
              <span class=\"quiet\">{}</span></div>\n\
              <div><span class=\"rule\">{} {weight}</span> <span class=\"message\">{}</span></div>",
             escaped(&finding.rule),
             escaped(&field_of(&finding.at)),
+            escaped(&clipped(&title)),
             escaped(&clipped(at)),
             place_words(finding),
             escaped(&finding.rule),
@@ -310,6 +312,14 @@ fn article(document: &str, record: u64, judged: &Judged) -> String {
         );
         if let Some(cut) = cut {
             let _ = writeln!(html, "<pre tabindex=\"0\">{}\n{}</pre>", escaped(&cut.line), escaped(&cut.carets));
+        }
+        if !finding.reads.is_empty() {
+            let _ = writeln!(html, "<div><code>{}</code></div>\n<ul>", escaped(&clipped(&finding.expected)));
+            for FieldRead { path, at, found } in &finding.reads {
+                let (path, found, at) = (escaped(path), escaped(&clipped(found)), escaped(&clipped(at)));
+                let _ = writeln!(html, "<li>{path} <code>{found}</code> <span class=\"at\">{at}</span></li>");
+            }
+            html.push_str("</ul>\n");
         }
         if let Some(hint) = &finding.hint {
             let _ = writeln!(html, "<div class=\"quiet\">{}</div>", escaped(&clipped(hint)));

@@ -30,6 +30,20 @@ struct FindingJson<'f> {
     found: &'f str,
     #[serde(skip_serializing_if = "Option::is_none")]
     hint: Option<&'f str>,
+    /// The field's name for people.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    title: Option<&'f str>,
+    /// The fields that a rule between fields has read.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    reads: Vec<ReadJson<'f>>,
+}
+
+#[derive(Serialize)]
+struct ReadJson<'f> {
+    /// As the rule spells it.
+    field: &'f str,
+    at: &'f str,
+    found: &'f str,
 }
 
 impl<'f> FindingJson<'f> {
@@ -50,6 +64,12 @@ impl<'f> FindingJson<'f> {
             expected: &finding.expected,
             found: &finding.found,
             hint: finding.hint.as_deref(),
+            title: finding.title.as_deref(),
+            reads: finding
+                .reads
+                .iter()
+                .map(|read| ReadJson { field: &read.path, at: &read.at, found: &read.found })
+                .collect(),
         }
     }
 }

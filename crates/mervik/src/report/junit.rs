@@ -53,7 +53,7 @@ impl<W: Write> Report for JunitReport<W> {
                 let place = super::place_of(document, finding);
                 let schema = finding.schema.as_ref();
                 let schema = schema.map_or(String::new(), |rule| format!(" [{}:{}]", rule.source, rule.place.line));
-                let hint = finding.hint.as_ref().map_or(String::new(), |hint| format!(" ({hint})"));
+                let hint = super::aside(finding).map_or(String::new(), |aside| format!(" ({aside})"));
                 format!("{place} {at} {}: {}{hint}{schema}\n", finding.rule, finding.message)
             })
             .collect::<Vec<String>>()

@@ -66,8 +66,8 @@ fn result(document: &str, number: u64, finding: &Finding, index: usize) -> Value
             "region": { "startLine": line, "startColumn": column },
         })
     };
-    let text = match &finding.hint {
-        Some(hint) => format!("{} ({hint})", finding.message),
+    let text = match super::aside(finding) {
+        Some(aside) => format!("{} ({aside})", finding.message),
         None => finding.message.clone(),
     };
     let mut result = json!({

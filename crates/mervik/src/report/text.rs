@@ -8,7 +8,7 @@ use super::groups::Groups;
 use super::{Counts, Report};
 use crate::check::{Judged, Reach};
 use crate::style::{Paint, Tone};
-use mervik_document::{Finding, Severity, shown};
+use mervik_document::{FieldRead, Finding, Severity, shown};
 use std::io::{self, Write};
 
 pub(super) struct TextReport<W> {
@@ -34,8 +34,16 @@ impl<W: Write> TextReport<W> {
             "{}   {}   {}{}",
             paint.tone(Tone::Place, printable(&place)),
             super::record_words(number),
-            paint.tone(Tone::Place, shown::text(&in_words(&finding.at))),
-            paint.tone(Tone::Quiet, field)
+            match &finding.title {
+                Some(title) => paint.tone(Tone::Place, shown::text(&printable(title))),
+                None => paint.tone(Tone::Place, shown::text(&in_words(&finding.at))),
+            },
+            match &finding.title {
+                Some(_) if !finding.at.is_empty() => {
+                    paint.tone(Tone::Quiet, format!("   {}{field}", shown::text(&printable(&finding.at))))
+                }
+                _ => paint.tone(Tone::Quiet, field),
+            }
         )?;
         let rule = paint.tone(Tone::Quiet, format!("{}:", finding.rule));
         writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&finding.message)))?;
@@ -50,10 +58,27 @@ impl<W: Write> TextReport<W> {
                 excerpt::cut(&place.line_text, excerpt::byte_of(&place.line_text, place.place.column), 1, room).line;
             self.row("schema", &format!("{line}  {}", paint.tone(Tone::Quiet, printable(&at))))?;
         }
+        self.reads(finding)?;
         if let Some(hint) = &finding.hint {
             writeln!(self.out, "   {} {}", label(paint, Tone::Help, "hint"), printable(hint))?;
         }
         writeln!(self.out)
+    }
+
+    /// A rule between fields, and one below the other the fields that it has read.
+    fn reads(&mut self, finding: &Finding) -> io::Result<()> {
+        if finding.reads.is_empty() {
+            return Ok(());
+        }
+        self.row("rule", &printable(&finding.expected))?;
+        let wide = |of: fn(&FieldRead) -> &str| finding.reads.iter().map(|read| width(of(read))).max().unwrap_or(0);
+        let (paths, values) = (wide(|read| &read.path), wide(|read| &read.found));
+        for (index, FieldRead { path, at, found }) in finding.reads.iter().enumerate() {
+            let (path, found) = (padded(path, paths), padded(found, values));
+            let at = self.paint.tone(Tone::Quiet, printable(at));
+            self.row(if index == 0 { "reads" } else { "" }, &format!("{path}  {found}  {at}"))?;
+        }
+        Ok(())
     }
 
     fn row(&mut self, label: &str, text: &str) -> io::Result<()> {
@@ -101,6 +126,16 @@ impl<W: Write> TextReport<W> {
         }
         writeln!(self.out)
     }
+}
+
+/// A text with spaces after it, up to a width.
+fn padded(text: &str, to: usize) -> String {
+    let text = printable(text);
+    format!("{text}{:1$}", "", to.saturating_sub(width(&text)))
+}
+
+fn width(text: &str) -> usize {
+    unicode_width::UnicodeWidthStr::width(text)
 }
 
 /// A label, as wide as all of them.

@@ -15,8 +15,9 @@ fn what_breaks_a_rule_is_told_with_all_that_it_read() {
     for expected in [
         "sunday-rate: On Sundays tugs cost half as much again.",
         "planned-ahead: The towing office needs two hours to get tugs ready.",
-        "pull-adds-up: must keep the rule `sum of tugs.pull_t is pull_t`",
-        "`tugs.pull_t` is 50 (at `/tugs/0/pull_t`), `tugs.pull_t` is 46 (at `/tugs/1/pull_t`) and `pull_t` is 90 (at `/pull_t`)",
+        "pull-adds-up: The tugs do not pull 90 t together: 50, 46.",
+        "rule     sum of tugs.pull_t is pull_t\n   reads    tugs.pull_t  50  /tugs/0/pull_t\n            tugs.pull_t  46  /tugs/1/pull_t\n            pull_t       90  /pull_t\n",
+        "record 3   Question   /question\n",
         "tug-within-plan: must keep the rule `from is not before above.starts and until is not after above.ends`",
         "asks: A question ends with a question mark.",
         "1 document, 3 records: 1 refused, 5 findings",
@@ -108,4 +109,58 @@ fn problem_details_tell_fields_and_nothing_of_the_system() {
     assert!(several.out.contains("\"/2/tugs/0\"") && !several.out.contains("Sundays"), "{}", several.out);
     assert_eq!(told(plans[0], &[]), (0, String::new()));
     assert_eq!(told(plans[1], &[]), (0, String::new()));
+}
+
+fn in_languages() -> Folder {
+    ["tow/tow-plan.de.ftl", "tow/tow-plan.es.ftl"].iter().fold(tow(), |folder, name| folder.with(name, demo_file(name)))
+}
+
+#[test]
+fn findings_are_told_in_the_language_that_is_asked_for() {
+    let folder = in_languages();
+    let told = |chain: &str| {
+        let call = ["check", "--schema", "tow/tow-plan.schema.json", "tow/tow-plans.ndjson", "--language", chain];
+        folder.run(&call)
+    };
+    for (chain, expected) in [
+        ("de", "pull-adds-up: Die Schlepper ziehen zusammen nicht 90 t: 50, 46."),
+        ("de-CH", "record 3   Frage   /question"),
+        ("fr,es", "asks: Una pregunta termina con un signo de interrogación."),
+        ("fr", "asks: A question ends with a question mark."),
+    ] {
+        let outcome = told(chain);
+        assert!(outcome.status == 1 && outcome.out.contains(expected), "{chain}: {}", outcome.out);
+    }
+    let unknown = told("klingon language");
+    assert!(unknown.status == 2 && unknown.err.contains("`klingon language`, which is no language"), "{unknown:?}");
+    // What nobody asks for is not read; what is asked for must be sound.
+    let broken = in_languages().with("tow/tow-plan.de.ftl", "asks = { $value\n");
+    let call = |chain: &str| {
+        broken.run(&["check", "--schema", "tow/tow-plan.schema.json", "tow/tow-plans.ndjson", "--language", chain])
+    };
+    assert_eq!(call("es").status, 1);
+    let refused = call("de");
+    assert!(refused.status == 2 && refused.err.contains("no catalogue that can be used"), "{refused:?}");
+}
+
+#[test]
+fn what_is_wrong_with_catalogues_is_told_by_vet() {
+    let vet = ["vet", "tow/tow-plan.schema.json", "--report", "json"];
+    assert_eq!(in_languages().run(&vet).status, 0);
+    let german =
+        demo_file("tow/tow-plan.de.ftl").replace("asks =", "ask =").replace("{ $ship-tonnage }", "{ $tonnage }");
+    let outcome = in_languages().with("tow/tow-plan.de.ftl", german).run(&vet);
+    assert_eq!(outcome.status, 1, "{outcome:?}");
+    for expected in [
+        "nobody asks for the message `ask`",
+        "`asks` is near",
+        "there is nothing to fill in for `tonnage`",
+        "here is `place`, `pull_t`, `ship-tonnage`, `title`, `value`",
+        "other languages have `asks`",
+        "tow/tow-plan.de.ftl",
+    ] {
+        assert!(outcome.out.contains(expected), "{expected}: {}", outcome.out);
+    }
+    let broken = in_languages().with("tow/tow-plan.es.ftl", "asks = { $value\n").run(&vet);
+    assert!(broken.status == 1 && broken.out.contains("bad-catalogue"), "{broken:?}");
 }

@@ -465,6 +465,7 @@ impl<'s> Checker<'s> {
             hint,
             way: None,
             title: None,
+            reads: Vec::new(),
             wire: None,
         };
         self.found.push(super::Found { finding, line: String::new() });

@@ -129,6 +129,7 @@ impl<'j> Read<'_, 'j> {
             hint: None,
             way: None,
             title: None,
+            reads: Vec::new(),
             wire: None,
         });
     }
