@@ -380,9 +380,11 @@ impl<'s> Compare<'s> {
             let Some(name) = name.filter(|_| id != place.types.0 && inner.derived_ok(id, place.types.0, block)) else {
                 continue;
             };
-            // Whatever there is is derived from the ur-types: once will do.
+            // Whatever there is is derived from the ur-types: once will do, where nothing else is said of the element.
             let is_ur = place.types.0 == ANY_TYPE || place.types.0 == ANY_SIMPLE_TYPE;
-            if is_ur && !self.any_types.insert(id) {
+            let is_plain = |element: &Element| element.value.is_none() && element.block == Methods::NONE;
+            let plain = is_plain(element) && self.outer.components.element(place.outer).is_some_and(is_plain);
+            if is_ur && plain && place.types.0 == place.types.1 && !self.any_types.insert(id) {
                 continue;
             }
             let counterpart = self.name(name).and_then(|name| self.outer.components.global_type(name));

@@ -66,8 +66,9 @@ fn written(message: &Message, members: &[(usize, String)]) -> String {
     format!("{{{}}}", members.collect::<Vec<_>>().join(", "))
 }
 
-/// The JSON of a field with a value that its rules let through; of a list or a map with so many.
+/// The JSON of a field with a value that its rules let through; of a list or a map with so many, or as many as there must be.
 pub(super) fn of_field(schema: &Schema, field: &Field, count: u64, depth: usize) -> Option<String> {
+    let count = count.max(field.list.min.map_or(0, |(least, _)| least));
     match field.shape {
         Shape::Single => of_value(schema, field.ty, &field.rules, depth, field.must.is_some() && !field.explicit),
         Shape::Repeated => {
