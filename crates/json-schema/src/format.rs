@@ -84,7 +84,7 @@ const RECORDS: &[Record] = &[
 ];
 
 /// A format that texts can be asked for.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct FormatCheck(Format);
 
 impl FormatCheck {

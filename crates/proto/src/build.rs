@@ -10,6 +10,7 @@ use crate::schema::{
     Enum, EnumId, EnumValue, Field, Message, MessageId, Method, Oneof, PlaceId, Places, Schema, Shape, Type, WellKnown,
 };
 use crate::source::{self, Fetch, Source, Sources};
+use crate::stated::{self, Written};
 use features::Features;
 use mervik_document::{Severity, near};
 use prost_reflect::{
@@ -58,8 +59,15 @@ pub fn compile(source: Source, beside: &[RuleText], fetch: &mut dyn Fetch) -> Co
         for text in beside {
             from_files.read(text, &sources.pool, &mut places, &mut remarks);
         }
-        Builder { sources: &sources, places: &mut places, beside: from_files, remarks: &mut remarks, fetch }
-            .all(&mut schema);
+        Builder {
+            sources: &sources,
+            places: &mut places,
+            beside: from_files,
+            remarks: &mut remarks,
+            fetch,
+            written: Vec::new(),
+        }
+        .all(&mut schema);
     }
     (schema.places, schema.widths) = (places.all, places.widths);
     remarks.sort_by(|a, b| (&a.source, a.place).cmp(&(&b.source, b.place)));
@@ -73,6 +81,8 @@ struct Builder<'b> {
     beside: RuleFile,
     remarks: &'b mut Vec<Remark>,
     fetch: &'b mut dyn Fetch,
+    /// Rules between fields, as they were met.
+    written: Vec<Written>,
 }
 
 /// The rules of one field, and from where their names are looked up.
@@ -198,9 +208,9 @@ impl Builder<'_> {
         const MESSAGE_OPTIONS: i32 = 7;
         let mut said = self.options().rules(&message.options(), "mervik.message", MESSAGE_OPTIONS, &at);
         said.extend(self.beside.messages.take(message.full_name()));
-        for raw in said.iter().filter(|raw| raw.name == "rules") {
-            let text = "rules between fields have their place here, and are not evaluated yet";
-            self.remark(raw.place, raw.width, Severity::Warning, rule::NOT_EVALUATED, text.to_owned(), None);
+        let id = MessageId(index as u32);
+        if said.iter().any(|raw| raw.name == "rules") {
+            self.written.push(Written { message: id, field: None, raws: said.clone() });
         }
         let oneofs: Vec<Oneof> = message
             .oneofs()
@@ -222,6 +232,7 @@ impl Builder<'_> {
             well_known: WellKnown::find(message.full_name()),
             map_entry: message.is_map_entry(),
             unchecked: said.iter().any(|raw| raw.name == "unchecked" && raw.is_on()),
+            stated: Vec::new(),
             ends: false,
             at_end: Box::default(),
             oneofs,
@@ -236,6 +247,9 @@ impl Builder<'_> {
             let place = self.options().place(&options_at, &one.path);
             let mut raws = self.options().rules(&one.options, "mervik.field", FIELD_OPTIONS, &options_at);
             raws.extend(self.beside.fields.take(&one.full_name));
+            if raws.iter().any(|raw| raw.name == "rules") {
+                self.written.push(Written { message: id, field: Some(nth as u32), raws: raws.clone() });
+            }
             if !raws.is_empty() {
                 ruled.push(Ruled { message: index, field: nth, raws });
             }
@@ -301,6 +315,7 @@ impl Builder<'_> {
             let fields = (0..).zip(&message.fields).filter(|(_, field)| asked(field) || field.oneof.is_some());
             message.at_end = fields.map(|(index, _)| index).collect();
         }
+        stated::compile(schema, &std::mem::take(&mut self.written), self.places, self.remarks);
         self.pass_by_default(schema);
     }
 

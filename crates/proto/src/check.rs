@@ -1,16 +1,19 @@
 //! The check of a tree: every rule of every value, and what a message must have at its end.
 
 mod known;
+mod stated;
 
 pub(crate) use known::type_name;
 
 use crate::failure::{Failure, rule};
-use crate::rules::{Now, Rules};
+use crate::rules::{Now, Rules, limits};
 use crate::schema::{Field, Message, Schema, Shape, Type, WellKnown};
+use crate::stated::{At, Place};
 use crate::tree::{NodeId, Stored, Tree};
 use crate::value::Scalar;
 use mervik_document::finding::rule as shared;
 use mervik_document::{Severity, Span, edit, shown};
+use stated::told;
 use std::collections::HashSet;
 
 /// What becomes of fields that a message does not have.
@@ -144,6 +147,9 @@ impl Check<'_> {
             match (node.value, field, ruled) {
                 (Stored::Message(inner), ..) => {
                     let message = schema.message(inner);
+                    if !still && !message.stated.is_empty() {
+                        self.stated(id, node.span, message);
+                    }
                     self.end(id, node.span, message, still);
                     if message.map_entry {
                         if !still && let Some(field) = field {
@@ -171,6 +177,26 @@ impl Check<'_> {
                 }
                 _ => {}
             }
+        }
+    }
+
+    /// The rules between the fields of a message.
+    fn stated(&mut self, id: NodeId, span: Span, message: &Message) {
+        let here = Place { schema: self.schema, tree: self.tree, source: self.source, at: At::Node(id) };
+        let now = limits::time_text(self.options.now).and_then(|now| mervik_rules::Now::parse(&now));
+        for stated in &message.stated {
+            let at = match stated.field {
+                Some(index) => match here.field(id, index) {
+                    Some(at) => at,
+                    None => continue,
+                },
+                None => here,
+            };
+            if mervik_rules::holds(&stated.that, stated.when.as_ref(), at, now.as_ref()) {
+                continue;
+            }
+            let failure = told(self, (id, span), message, stated, at, now.as_ref());
+            self.failures.push(failure);
         }
     }
 

@@ -210,6 +210,12 @@ impl Read<'_, '_> {
         !check::refuses(&self.failures)
     }
 
+    /// Whether nothing but rules between fields refuses it.
+    pub(crate) fn breaks_only_stated(&self) -> bool {
+        let refusing = self.failures.iter().filter(|failure| failure.severity == mervik_document::Severity::Error);
+        refusing.clone().count() > 0 && refusing.clone().all(|failure| failure.stated.is_some())
+    }
+
     /// What is wrong with it, in the order of the places. `base` is how many bytes of the input come before a binary message.
     ///
     /// Lines and columns are those of the text or of the JSON text.
@@ -220,7 +226,10 @@ impl Read<'_, '_> {
             Form::Json(document) => (Some(document.text()), None),
         };
         let lines = text.filter(|_| !self.failures.is_empty()).map(|text| (text, LineIndex::new(text)));
-        let nodes = self.failures.iter().map(|failure| failure.node);
+        let nodes = self.failures.iter().flat_map(|failure| {
+            let read = failure.stated.iter().flat_map(|told| told.reads.iter().map(|read| read.node));
+            std::iter::once(failure.node).chain(read)
+        });
         let mut paths = Paths::new(&self.tree, self.schema, self.source, nodes);
         let told = self.failures.iter().map(|failure| {
             let mut finding = failure.finding(&mut paths, self.schema, base);

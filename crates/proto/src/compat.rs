@@ -6,6 +6,7 @@
 
 mod names;
 mod rules;
+mod stated;
 mod value;
 mod wire;
 mod witness;
@@ -15,6 +16,7 @@ use crate::checker::{Checker, Form};
 use crate::schema::{Field, MessageId, PlaceId, Schema, Shape};
 use mervik_document::{Document, Finding, Tape, json, pointer, shown};
 use mervik_versions::{Break, Comparison, Kind, Role, Spot};
+use std::cell::Cell;
 use std::collections::hash_map::Entry;
 use std::collections::{HashMap, HashSet};
 
@@ -110,6 +112,7 @@ pub fn compare(
             pairs: Vec::new(),
             seen: HashMap::new(),
             claims: Vec::new(),
+            blocked: Cell::new(false),
             undecided: Vec::new(),
         };
         match root {
@@ -130,6 +133,8 @@ struct Compare<'s> {
     /// All pairs so far, each with the pair that led to it and the index of the field there.
     seen: HashMap<Pair, Option<(Pair, usize)>>,
     claims: Vec<Claim>,
+    /// Whether rules between fields alone were in the way of the last message.
+    blocked: Cell<bool>,
     undecided: Vec<String>,
 }
 
@@ -235,8 +240,9 @@ impl<'s> Compare<'s> {
             if proven.contains(&cause) {
                 continue;
             }
+            self.blocked.set(false);
             let Some(one) = self.proved(&claim) else {
-                if claim.certain {
+                if claim.certain || self.blocked.get() {
                     let name = &self.inner.message(claim.pair.inner).name;
                     self.undecided.push(format!(
                         "`{name}.{}`: {}, but no message was found that proves it",
@@ -322,6 +328,8 @@ impl<'s> Compare<'s> {
         let own = Checker::new(self.inner, inner, Options { unknown: Unknown::Refuse, ..Options::default() });
         let read = own.read(Form::Json(&document));
         if !read.holds() {
+            // Another message might keep them.
+            self.blocked.set(self.blocked.get() || read.breaks_only_stated());
             return None;
         }
         let bytes = read.to_binary();

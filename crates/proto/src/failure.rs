@@ -2,7 +2,7 @@
 
 use crate::schema::{PlaceId, Schema};
 use crate::tree::{NodeId, Paths};
-use mervik_document::{Finding, OnWire, Place, Severity, Span, shown};
+use mervik_document::{FieldRead, Finding, OnWire, Place, Severity, Span, shown};
 use std::borrow::Cow;
 
 /// Names of what can be wrong with the form of a message, besides those that every document shares.
@@ -58,6 +58,24 @@ pub(crate) struct Failure {
     pub(crate) hint: Option<String>,
     /// The value must not be shown.
     pub(crate) secret: bool,
+    /// What a rule between fields has read, and what is said of it.
+    pub(crate) stated: Option<Box<Told>>,
+}
+
+/// What is told of a rule between fields.
+#[derive(Clone, Debug)]
+pub(crate) struct Told {
+    pub(crate) message: String,
+    pub(crate) reads: Vec<FieldTold>,
+}
+
+/// A field that a rule has read: a node, or a step below it.
+#[derive(Clone, Debug)]
+pub(crate) struct FieldTold {
+    pub(crate) path: String,
+    pub(crate) node: NodeId,
+    pub(crate) step: Option<String>,
+    pub(crate) found: String,
 }
 
 impl Failure {
@@ -74,6 +92,7 @@ impl Failure {
             found: String::new(),
             hint: None,
             secret: false,
+            stated: None,
         }
     }
 
@@ -97,7 +116,9 @@ impl Failure {
     pub(crate) fn finding(&self, paths: &mut Paths<'_>, schema: &Schema, base: Option<u64>) -> Finding {
         let at = paths.below(self.node, self.step.as_deref());
         let found = if self.secret { "•••".to_owned() } else { shown::text(&self.found) };
+        let told = self.stated.as_deref();
         let message = match (found.as_str(), self.secret) {
+            _ if told.is_some() => told.map(|told| told.message.clone()).unwrap_or_default(),
             ("", _) | (_, true) => format!("expected {}", self.expected),
             (found, _) => format!("expected {}, found {found}", self.expected),
         };
@@ -114,7 +135,15 @@ impl Failure {
             hint: self.hint.clone(),
             way: None,
             title: None,
-            reads: Vec::new(),
+            reads: told
+                .into_iter()
+                .flat_map(|told| &told.reads)
+                .map(|read| FieldRead {
+                    path: read.path.clone(),
+                    at: paths.below(read.node, read.step.as_deref()),
+                    found: read.found.clone(),
+                })
+                .collect(),
             wire: Some(OnWire { field: self.number, offset: base.map(|base| base + u64::from(self.span.start)) }),
         }
     }

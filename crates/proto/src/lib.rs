@@ -41,6 +41,7 @@ mod sayings;
 mod schema;
 mod slips;
 mod source;
+mod stated;
 mod tree;
 mod value;
 mod verdict;

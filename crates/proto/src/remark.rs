@@ -45,8 +45,6 @@ pub mod rule {
     pub const NO_EFFECT: &str = "no-effect";
     /// A name in rules that leads to nothing.
     pub const UNKNOWN_NAME: &str = "unknown-name";
-    /// A rule that is not evaluated yet.
-    pub const NOT_EVALUATED: &str = "not-evaluated";
     /// The value that stands for "not set" is let through although the rules refuse it.
     pub const DEFAULT_PASSES: &str = "default-passes";
     /// An exception that no longer silences anything, or that names no rule.

@@ -126,11 +126,6 @@ pub const SAYINGS: &[Saying] = &[
         "Sets are enum values with `(mervik.set)`; in files of rules names are full ones.",
     ),
     saying(
-        schema::NOT_EVALUATED,
-        "A rule between fields, which is not evaluated yet.",
-        "Its place is kept. Until its language is there, nothing is checked by it.",
-    ),
-    saying(
         schema::DEFAULT_PASSES,
         "The default value is let through although the rules refuse it.",
         "A field without presence that has its default value is not set, and rules do not apply to what is not set. `required: true` refuses it; `optional` tells the two apart.",

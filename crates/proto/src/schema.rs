@@ -2,6 +2,7 @@
 
 use crate::rules::{ListRules, Rules};
 use crate::source::File;
+use crate::stated::Stated;
 use mervik_document::SchemaPlace;
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -264,6 +265,8 @@ pub(crate) struct Message {
     pub(crate) well_known: Option<WellKnown>,
     pub(crate) map_entry: bool,
     pub(crate) unchecked: bool,
+    /// Rules between its fields.
+    pub(crate) stated: Vec<Stated>,
     /// Whether there is something to be said at its end: required fields and oneofs, numbers of items.
     pub(crate) ends: bool,
     /// The fields that are asked for then, and those of oneofs.
@@ -440,6 +443,7 @@ impl Message {
             well_known: None,
             map_entry: false,
             unchecked: false,
+            stated: Vec::new(),
             ends: false,
             at_end: Box::default(),
         }

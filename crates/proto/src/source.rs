@@ -368,7 +368,7 @@ fn linking(file: &File, error: DescriptorError, pool: &DescriptorPool) -> Vec<Re
 
 /// The names of all rules.
 fn rule_names(pool: &DescriptorPool) -> Vec<String> {
-    let messages = ["FieldRules", "MessageRules", "OneofRules", "EnumValueRules", "Rule"];
+    let messages = ["FieldRules", "MessageRules", "OneofRules", "EnumValueRules", "Rule", "Message"];
     let known = messages.iter().filter_map(|name| pool.get_message_by_name(&format!("mervik.{name}")));
     known.flat_map(|message| message.fields().map(|field| field.name().to_owned()).collect::<Vec<_>>()).collect()
 }

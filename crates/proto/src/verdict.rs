@@ -68,6 +68,10 @@ impl Straight<'_> {
             return Err(Closer);
         }
         let quiet = quiet || message.unchecked;
+        // Rules between fields are asked of the tree.
+        if !quiet && !message.stated.is_empty() {
+            return Err(Closer);
+        }
         let base = self.scratch.counts.len();
         let unique = self.scratch.unique.len();
         self.scratch.counts.resize(base + message.fields.len(), 0);

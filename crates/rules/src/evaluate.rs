@@ -49,6 +49,10 @@ pub trait Node<'d>: Copy {
     fn above(self) -> Option<Self>;
     /// The whole document.
     fn document(self) -> Self;
+    /// Whether it is there, and not only its default value.
+    fn is_set(self) -> bool {
+        true
+    }
 }
 
 /// What time it is, as the caller says.
@@ -205,9 +209,12 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
             Code::Not(inner) => Ok(self.truth(inner)?.map(|holds| !holds)),
             Code::Present(place, not) => {
                 let mut there = false;
-                let found = self.each(place, &mut |_, _| {
-                    there = true;
-                    Ok(false)
+                let found = self.each(place, &mut |_, item| {
+                    there |= match item {
+                        Item::Node(node) => node.is_set(),
+                        Item::Value(_) => true,
+                    };
+                    Ok(!there)
                 });
                 match found {
                     Ok(()) | Err(Stop::Absent) => Ok(Some(there != *not)),

@@ -22,12 +22,14 @@ pub mod syntax;
 mod time;
 mod token;
 mod value;
+mod walk;
 
 pub use check::{Fields, Kind, Member, Scope, Shape, check};
 pub use code::{Asked, Condition, Name};
 pub use evaluate::{Node, Now, Outcome, Raw, Read, Trouble};
 pub use json::{Around, Json};
 pub use parse::parse;
+pub use walk::{Checked, Standing, check_all, explain, holds};
 
 use mervik_document::Span;
 

@@ -4,7 +4,7 @@ use super::{Run, Sink};
 use crate::failure::Detail;
 use crate::schema::{RuleId, Stated};
 use mervik_document::Value;
-use mervik_rules::{Around, Json, Outcome};
+use mervik_rules::{Around, Json};
 
 impl<'s, S: Sink> Run<'s, '_, S> {
     /// Applies a rule to the value that it stands at. One that is a warning is recorded, and holds.
@@ -14,27 +14,12 @@ impl<'s, S: Sink> Run<'s, '_, S> {
         let own = Around::default();
         let around = if self.in_content { &own } else { &self.scratch.around };
         let here = Json::new(value, around);
-        let now = self.schema.now.as_ref();
-        // A guard that has no answer is told as the rule would be.
-        let mut asked = that;
-        if let Some(when) = &stated.when {
-            match when.evaluate(here, now) {
-                Outcome::Holds => {}
-                Outcome::Broken | Outcome::NotMeant => return true,
-                Outcome::Trouble(_) => asked = when,
-            }
-        }
-        if matches!(asked.evaluate(here, now), Outcome::Holds | Outcome::NotMeant) {
+        let (now, when) = (self.schema.now.as_ref(), stated.when.as_ref());
+        if mervik_rules::holds(that, when, here, now) {
             return true;
         }
         if S::DETAILS {
-            let (outcome, mut reads) = asked.explain(here, now);
-            // What the guard has read is why the rule applies.
-            if let Some(when) = stated.when.as_ref().filter(|when| !std::ptr::eq(*when, asked)) {
-                let mut guard = when.explain(here, now).1;
-                guard.extend(reads.into_iter().filter(|read| !guard.contains(read)).collect::<Vec<_>>());
-                reads = guard;
-            }
+            let (outcome, reads) = mervik_rules::explain(that, when, here, now);
             let reads = reads.into_iter().map(|read| (read.path, read.node.value().id())).collect();
             self.sink.fail(id, value.id(), || Detail::Broken(outcome, reads));
         }

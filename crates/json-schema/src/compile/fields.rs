@@ -1,9 +1,9 @@
 //! What compiled schemas say of the fields of documents, for the rules that read them.
 
 use crate::format::Format;
-use crate::schema::{Kinds, Node, Rule, SchemaId, Stated, Test, Types};
+use crate::schema::{Kinds, Node, Rule, SchemaId, Test, Types};
 use mervik_document::Kind as JsonKind;
-use mervik_rules::{Fields, Kind, Member, Shape};
+use mervik_rules::{Fields, Kind, Member, Shape, Standing};
 use std::collections::BTreeSet;
 
 /// How many schemas may apply to one value, for a rule to know it.
@@ -88,38 +88,6 @@ impl<'n> Nodes<'n> {
                 _ => types,
             }
         })
-    }
-
-    /// The rules that stand at a place, by their indices; those of branches as well, which may read whatever is known there.
-    pub(super) fn stated(&self, place: &Described) -> Vec<(usize, &'n Stated)> {
-        let all = self.applied(place).into_iter().flat_map(|id| self.rules_of(id));
-        let stated = all.filter_map(|(index, rule)| match &rule.test {
-            Test::Stated(stated) => Some((index, &**stated)),
-            _ => None,
-        });
-        stated.collect()
-    }
-
-    /// The places that lie within a place, and the branches that stand for it, each with whether it is an item of a list.
-    pub(super) fn children(&self, place: &Described) -> Vec<(Described, bool)> {
-        let mut found = Vec::new();
-        for id in self.applied(place) {
-            for (_, rule) in self.rules_of(id) {
-                match &rule.test {
-                    Test::Members(test) => {
-                        let named = test.entries.iter().filter_map(|entry| entry.schema);
-                        let patterns = test.patterns.iter().map(|(_, id)| *id);
-                        found.extend(named.chain(patterns).chain(test.additional).map(|id| (Described::of(id), false)));
-                    }
-                    Test::Items(test) => {
-                        found.extend(test.prefix.iter().copied().chain(test.rest).map(|id| (Described::of(id), true)));
-                    }
-                    Test::Contains(test) => found.push((Described::of(test.schema), true)),
-                    _ => {}
-                }
-            }
-        }
-        found
     }
 }
 
@@ -210,5 +178,34 @@ impl Fields for Nodes<'_> {
             true => Member::Unknown(names.into_iter().collect()),
             false => Member::Known(Described(schemas)),
         }
+    }
+}
+
+impl Standing for Nodes<'_> {
+    /// Those of branches as well, which may read whatever is known there.
+    fn stated(&self, place: &Described) -> Vec<usize> {
+        let all = self.applied(place).into_iter().flat_map(|id| self.rules_of(id));
+        all.filter(|(_, rule)| matches!(rule.test, Test::Stated(_))).map(|(index, _)| index).collect()
+    }
+
+    fn children(&self, place: &Described) -> Vec<(Described, bool)> {
+        let mut found = Vec::new();
+        for id in self.applied(place) {
+            for (_, rule) in self.rules_of(id) {
+                match &rule.test {
+                    Test::Members(test) => {
+                        let named = test.entries.iter().filter_map(|entry| entry.schema);
+                        let patterns = test.patterns.iter().map(|(_, id)| *id);
+                        found.extend(named.chain(patterns).chain(test.additional).map(|id| (Described::of(id), false)));
+                    }
+                    Test::Items(test) => {
+                        found.extend(test.prefix.iter().copied().chain(test.rest).map(|id| (Described::of(id), true)));
+                    }
+                    Test::Contains(test) => found.push((Described::of(test.schema), true)),
+                    _ => {}
+                }
+            }
+        }
+        found
     }
 }

@@ -8,7 +8,7 @@ use crate::file::Location;
 use crate::labels;
 use crate::schema::{Kinds, Rule, SchemaId, Stated, Test};
 use mervik_document::{Span, Value, near};
-use mervik_rules::{Fault, Scope};
+use mervik_rules::{Checked, Fault};
 use std::collections::HashSet;
 
 /// The directive.
@@ -16,9 +16,6 @@ pub(super) const RULES: &str = "rules";
 
 /// The members of a rule.
 const KNOWN: [&str; 5] = ["id", "that", "when", "severity", "message"];
-
-/// How many places of documents rules are looked for in: schemas may nest without end.
-const MAX_PLACES: usize = 200_000;
 
 impl Compiler<'_> {
     /// The rules that a schema states.
@@ -136,51 +133,35 @@ impl Compiler<'_> {
         if !self.rules.iter().any(|rule| matches!(rule.test, Test::Stated(_))) {
             return;
         }
-        let faults = {
-            let fields = of_nodes(&self.nodes, &self.rules);
-            // The places on the way, each with whether what comes next is an item of it.
-            let mut open = vec![vec![(Described::of(root), false)]];
-            let mut seen: HashSet<(Described, Option<Described>)> = HashSet::new();
-            let mut found = Vec::new();
-            let mut places = 0;
-            while let Some(way) = open.pop() {
-                let Some((here, _)) = way.last() else { continue };
-                let around = way.iter().rev().skip(1).filter(|(_, is_list)| !is_list);
-                let above: Vec<Described> = around.map(|(place, _)| place.clone()).collect();
-                places += 1;
-                if !seen.insert((here.clone(), above.first().cloned())) || places > MAX_PLACES {
-                    continue;
-                }
-                let scope = Scope { here: here.clone(), above, document: Described::of(root) };
-                for (index, stated) in fields.stated(here) {
-                    for (which, condition, at) in [
-                        (false, stated.read.as_ref(), Some(stated.that_at)),
-                        (true, stated.guard_read.as_ref(), stated.when_at),
-                    ] {
-                        let (Some(condition), Some(at)) = (condition, at) else { continue };
-                        found.push((index, which, at, mervik_rules::check(condition, &fields, &scope)));
-                    }
-                }
-                for (next, is_list) in fields.children(here) {
-                    let mut way = way.clone();
-                    if let Some((_, list)) = way.last_mut() {
-                        *list = is_list;
-                    }
-                    way.push((next, false));
-                    open.push(way);
+        let at = |rule: usize, is_guard: bool| match &self.rules.get(rule)?.test {
+            Test::Stated(stated) => {
+                if is_guard {
+                    stated.when_at
+                } else {
+                    Some(stated.that_at)
                 }
             }
-            found
+            _ => None,
         };
+        let checked = {
+            let fields = of_nodes(&self.nodes, &self.rules);
+            mervik_rules::check_all(&fields, vec![Described::of(root)], |rule| {
+                match self.rules.get(rule).map(|rule| &rule.test) {
+                    Some(Test::Stated(stated)) => (stated.read.as_ref(), stated.guard_read.as_ref()),
+                    _ => (None, None),
+                }
+            })
+        };
+        let checked: Vec<_> = checked.into_iter().filter_map(|one| Some((at(one.rule, one.is_guard)?, one))).collect();
         let mut faulty: HashSet<Location> = HashSet::new();
-        for (index, is_guard, at, checked) in faults {
-            match checked {
+        for (at, Checked { rule, is_guard, outcome }) in checked {
+            match outcome {
                 Err(fault) => {
                     faulty.insert(at);
                     self.fault(at, fault);
                 }
                 Ok(condition) => {
-                    if let Some(Test::Stated(stated)) = self.rules.get_mut(index).map(|rule| &mut rule.test) {
+                    if let Some(Test::Stated(stated)) = self.rules.get_mut(rule).map(|rule| &mut rule.test) {
                         let into = if is_guard { &mut stated.when } else { &mut stated.that };
                         *into = Some(condition);
                     }

@@ -14,6 +14,7 @@ impl Compare<'_> {
             return;
         }
         self.required_oneofs(pair, one, other);
+        self.stated(pair, one, other);
         for field in &other.fields {
             let own = one.fields.iter().enumerate().find(|(_, own)| own.number == field.number);
             if let Some(place) = field.must

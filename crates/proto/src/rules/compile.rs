@@ -162,8 +162,8 @@ impl Compiler<'_> {
                     self.list(raw, typed, scope, found);
                 }
                 "title" | "aliases" | "clean" | "parse" => self.directive(raw, typed, &mut found.directives),
-                "silence" => {}
-                "rules" => self.not_evaluated(raw),
+                // What is said between fields and to people is read where it is kept.
+                "silence" | "rules" | "messages" | "key" => {}
                 "enum" => enumerated.push(raw),
                 "except" | "types" | "paths" => grouped.entry(raw.name.as_str()).or_default().push(raw),
                 _ if typed.shape != Shape::Single => self.misplaced_on_list(raw, typed.shape),
@@ -314,11 +314,6 @@ impl Compiler<'_> {
                 }
             },
         }
-    }
-
-    fn not_evaluated(&mut self, raw: &Raw) {
-        let message = "rules between fields have their place here, and are not evaluated yet".to_owned();
-        self.tell(raw, Severity::Warning, rule::NOT_EVALUATED, message, None);
     }
 
     fn misplaced_on_list(&mut self, raw: &Raw, shape: Shape) {

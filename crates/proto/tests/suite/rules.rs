@@ -210,7 +210,6 @@ fn what_cannot_be_meant_is_a_warning() {
         ("string a = 1 [(mervik.field).min_length = 0];", "no-effect: `min_length: 0` refuses nothing"),
         ("repeated int32 a = 1 [(mervik.field).min_items = 0];", "no-effect: `min_items: 0` refuses nothing"),
         ("string a = 1 [(mervik.field) = { enum: [\"x\", \"x\"] }];", "no-effect: `x` stands in `enum` twice"),
-        ("int32 a = 1 [(mervik.field).rules = { id: \"r\" condition: \"a > 1\" }];", "not-evaluated: "),
     ] {
         let told: Vec<String> =
             remarks(&format!("message M {{ {field} }}")).into_iter().filter(|one| !one.starts_with("hint")).collect();

@@ -1,0 +1,105 @@
+//! What is told of a rule between fields that does not hold.
+
+use super::Check;
+use crate::failure::{Failure, FieldTold, Told, rule};
+use crate::schema::{Field, Message};
+use crate::stated::{At, Place, Stated};
+use crate::tree::NodeId;
+use mervik_document::{Severity, Span, edit, shown};
+use mervik_messages::{Arguments, identifier};
+use mervik_rules::{Condition, Node, Now, Outcome, Raw, Read};
+
+/// How many fields are told that a rule has read.
+const MAX_READS: usize = 12;
+
+/// What is filled in for a field that is not there.
+const ABSENT: &str = "–";
+
+/// The failure of a rule, with all that it has read.
+pub(super) fn told(
+    check: &Check<'_>,
+    (id, span): (NodeId, Span),
+    message: &Message,
+    stated: &Stated,
+    at: Place<'_>,
+    now: Option<&Now>,
+) -> Failure {
+    let (outcome, reads) = mervik_rules::explain(&stated.that, stated.when.as_ref(), at, now);
+    let field = stated.field.and_then(|index| message.fields.get(index as usize));
+    let mut failure = Failure::new(rule::REFUSED, id, span, stated.text.to_string());
+    failure.rule = stated.id.to_string().into();
+    failure.place = Some(stated.place);
+    if let Some(field) = field {
+        failure = failure.of(field.number, None);
+        match at.at {
+            At::Node(node) => {
+                failure.node = node;
+                failure.span = check.tree.node(node).map_or(span, |node| node.span);
+            }
+            _ => failure.step = Some(field.step()),
+        }
+    }
+    if stated.warns {
+        failure.severity = Severity::Warning;
+    }
+    let all: Vec<FieldTold> = reads.iter().take(MAX_READS).map(|read| of_field(check, read)).collect();
+    let found: Vec<String> = all.iter().map(|read| format!("`{}` is {}", read.path, read.found)).collect();
+    let text = shown::text(&stated.text);
+    let own = stated.message.as_ref().and_then(|message| message.render(&arguments(check, stated, at, field, &all)));
+    let message = match outcome {
+        Outcome::Trouble(trouble) => format!("the rule `{text}` has no answer: {}", trouble.words()),
+        _ => own.unwrap_or_else(|| format!("must keep the rule `{text}`")),
+    };
+    failure.stated = Some(Box::new(Told { message, reads: all }));
+    failure.found(found.join(", "))
+}
+
+fn of_field(check: &Check<'_>, read: &Read<Place<'_>>) -> FieldTold {
+    let step = |index: u32, message: NodeId| {
+        let of = check.tree.message_of(message).map(|of| check.schema.message(of));
+        of.and_then(|of| of.fields.get(index as usize)).map(Field::step)
+    };
+    let (node, step) = match read.node.at {
+        At::Node(node) => (node, None),
+        At::List(message, index) | At::Default(message, index) => (message, step(index, message)),
+    };
+    let secret = check.tree.field(node, check.schema).is_some_and(|field| field.secret);
+    let found = match read.node.raw() {
+        _ if secret => "•••".to_owned(),
+        Raw::Nothing => "nothing".to_owned(),
+        Raw::Truth(value) => value.to_string(),
+        Raw::Number(number) => number.to_string(),
+        Raw::Text(text) => shown::text(&edit::quoted(&text)),
+        Raw::List => shown::counted(read.node.items().count() as u64, "item"),
+        Raw::Object => "a message".to_owned(),
+    };
+    FieldTold { path: read.path.clone(), node, step, found }
+}
+
+/// What is filled in for the placeholders of a rule's message.
+fn arguments(
+    check: &Check<'_>,
+    stated: &Stated,
+    at: Place<'_>,
+    field: Option<&Field>,
+    reads: &[FieldTold],
+) -> Arguments {
+    let plain = |text: &str| text.trim_matches('"').to_owned();
+    let own = of_field(check, &Read { path: String::new(), node: at });
+    let title = field.map_or_else(String::new, |field| {
+        let title = field.directives.as_deref().and_then(|directives| directives.title.clone());
+        title.unwrap_or_else(|| field.name.to_string())
+    });
+    let place = field.map_or_else(String::new, Field::step);
+    let arguments = Arguments::default().text("value", plain(&own.found)).text("title", title).text("place", place);
+    let conditions = [Some(&stated.that), stated.when.as_ref()].into_iter().flatten();
+    conditions.flat_map(Condition::spelled).fold(arguments, |arguments, path| {
+        let Some(name) = identifier(&path) else { return arguments };
+        let all: Vec<String> = reads.iter().filter(|read| read.path == path).map(|read| plain(&read.found)).collect();
+        match all.as_slice() {
+            [] => arguments.text(&name, ABSENT),
+            [one] => arguments.number(&name, one.clone()),
+            all => arguments.text(&name, all.join(", ")),
+        }
+    })
+}
