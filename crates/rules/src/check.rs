@@ -518,9 +518,13 @@ impl<F: Fields> Checker<'_, F> {
                     at = self.member(&at, name, path, span)?;
                     steps = rest;
                 }
-                (Shape::Value(kind), Some((name, _))) => {
-                    return fault(span, format!("`{name}` of `{path}` is asked of {kind}, which has no fields"));
-                }
+                // In XML a value may have attributes.
+                (Shape::Value(kind), Some((name, rest))) => match self.fields.member(&at, name) {
+                    Member::Known(next) => (at, steps) = (next, rest),
+                    Member::Unknown(_) => {
+                        return fault(span, format!("`{name}` of `{path}` is asked of {kind}, which has no fields"));
+                    }
+                },
                 (Shape::Unknown(why), next) => {
                     let before = next.map_or(String::new(), |(name, _)| format!("before `{name}` of "));
                     let at = if before.is_empty() { "at " } else { "" };

@@ -6,16 +6,19 @@
 
 mod attributes;
 mod identity;
+mod stated;
 
 use crate::component::*;
 use crate::content::{Expected, Matched, Model, State};
 use crate::datatype::Reader;
 use crate::names::{NameId, NsId};
 use crate::schema::Schema;
+use crate::stated::Grove;
 use crate::words;
 use identity::Identities;
 use mervik_document::finding::rule;
 use mervik_document::{Finding, Place, Severity, Span, near};
+use mervik_rules::Now;
 use mervik_xml::{Config, Element as Tag, Handler, Namespaces, Outcome, Spot};
 use std::collections::{HashMap, HashSet};
 use std::io::{self, Read};
@@ -31,6 +34,8 @@ pub struct Options {
     pub first: bool,
     /// Whether entities are read that the document declares.
     pub allow_dtd: bool,
+    /// What time it is, for rules between fields that ask; without it they have no answer, which is a finding.
+    pub now: Option<Now>,
     /// The global element that must be the root, as `{namespace}local` or `local`.
     pub root: Option<String>,
 }
@@ -142,8 +147,9 @@ pub(crate) struct Checker<'s> {
     references: HashMap<Box<str>, Reference>,
     entities: Vec<String>,
     found: Vec<Found>,
-    /// The namespaces that the document declares, as the schema knows them.
     stopped: bool,
+    /// What is kept of the document until the rules between its fields have been asked.
+    grove: Option<Box<Grove>>,
 }
 
 /// A reference to an identifier that has not come yet.
@@ -172,6 +178,7 @@ impl<'s> Checker<'s> {
             entities: Vec::new(),
             found: Vec::new(),
             stopped: false,
+            grove: None,
         }
     }
 
@@ -247,18 +254,22 @@ impl<'s> Checker<'s> {
             let end = self.frames.get(index + 1).map_or(self.names.len(), |next| next.name_start as usize);
             path.push('/');
             path.push_str(self.names.get(frame.name_start as usize..end).unwrap_or(""));
-            let around = index.checked_sub(1).and_then(|index| self.frames.get(index));
-            let several = match (around.map(|around| around.mode), frame.name) {
-                (Some(Mode::Typed(ty)), Some(name)) => {
-                    self.schema.model(ty).is_some_and(|model| model.has_several(name))
-                }
-                _ => false,
-            };
-            if several || frame.position > 1 {
-                path.push_str(&format!("[{}]", frame.position));
+            if let Some(position) = self.position_told(index) {
+                path.push_str(&format!("[{position}]"));
             }
         }
         path
+    }
+
+    /// The position of an open element among its like, where there may be several.
+    fn position_told(&self, index: usize) -> Option<u32> {
+        let frame = self.frames.get(index)?;
+        let around = index.checked_sub(1).and_then(|index| self.frames.get(index));
+        let several = match (around.map(|around| around.mode), frame.name) {
+            (Some(Mode::Typed(ty)), Some(name)) => self.schema.model(ty).is_some_and(|model| model.has_several(name)),
+            _ => false,
+        };
+        (several || frame.position > 1).then_some(frame.position)
     }
 
     /// Tells what is wrong at a place of the document.
@@ -838,6 +849,9 @@ impl Handler for Checker<'_> {
             Mode::Lax => self.lax_attributes(tag, spot),
             Mode::Skip => {}
         }
+        if !self.schema.stated.all.is_empty() {
+            self.plant(tag, spot);
+        }
         self.flow()
     }
 
@@ -916,6 +930,9 @@ impl Handler for Checker<'_> {
             } else {
                 self.end_mixed(ty, spot);
             }
+        }
+        if self.grove.is_some() {
+            self.harvest();
         }
         if self.schema.has_identities {
             self.identity_end(spot);

@@ -4,8 +4,10 @@ use crate::component::Origin;
 use crate::names::XSD;
 use crate::remark::Findings;
 use crate::source::Document;
+use crate::stated::Written;
 use mervik_document::clean::Clean;
-use mervik_document::{dates, near, shown};
+use mervik_document::{Severity, Span, dates, near, shown};
+use mervik_messages::{Message, identifier};
 use mervik_xml::tree::{Node, NodeId};
 use std::collections::HashMap;
 
@@ -15,7 +17,10 @@ pub const DIRECTIVES: &str = "urn:mervik:directives";
 /// The name by which remarks tell of a directive that is not understood.
 pub const DIRECTIVE: &str = "directive";
 
-const KNOWN: &[&str] = &["aliases", "clean", "parse", "silence"];
+const KNOWN: &[&str] = &["aliases", "clean", "key", "messages", "parse", "rules", "silence", "title"];
+
+/// The attributes of a rule.
+const RULE: [&str; 5] = ["id", "that", "when", "severity", "message"];
 
 /// What one component notes.
 #[derive(Debug, Default)]
@@ -27,6 +32,14 @@ pub(crate) struct Note {
     pub(crate) parse: Vec<Box<str>>,
     /// Advice that is not to be told of the component and what is in it.
     pub(crate) silence: Vec<Box<str>>,
+    /// A name for people.
+    pub(crate) title: Option<Box<str>>,
+    /// The name under which catalogues have it.
+    pub(crate) key: Option<Box<str>>,
+    /// What is said of findings, by rule.
+    pub(crate) messages: Vec<(Box<str>, Message)>,
+    /// Rules between fields, until they are compiled.
+    rules: Vec<Written>,
 }
 
 /// The notes of all components that have some.
@@ -47,13 +60,32 @@ impl Directives {
                 let Some(about) = component_around(document, id) else { continue };
                 let place = |node| Origin { document: index as u32, node };
                 let note = directives.notes.entry(place(about)).or_default();
-                if let Err((message, hint)) = note.take(node) {
-                    findings.error(DIRECTIVE, place(id), message).hint(hint);
+                let told = match node.local.as_str() {
+                    "rules" => note.rule(node, place(id)),
+                    "messages" => note.message(node),
+                    _ => note.take(node).map_err(|(message, hint)| Wrong { message, hint, within: None }),
+                };
+                if let Err(Wrong { message, hint, within }) = told {
+                    findings.error(DIRECTIVE, place(id), message);
+                    if let Some((attribute, part)) = within {
+                        findings.at(attribute).part(part);
+                    }
+                    if !hint.is_empty() {
+                        findings.hint(hint);
+                    }
                 }
             }
         }
         directives.has_aliases = directives.notes.values().any(|note| !note.aliases.is_empty());
         directives
+    }
+
+    /// Takes out the rules between fields, each with the component that it is about, in the order of the documents.
+    pub(crate) fn take_rules(&mut self) -> Vec<(Origin, Vec<Written>)> {
+        let rules = self.notes.iter_mut().map(|(about, note)| (*about, std::mem::take(&mut note.rules)));
+        let mut rules: Vec<(Origin, Vec<Written>)> = rules.filter(|(_, rules)| !rules.is_empty()).collect();
+        rules.sort_by_key(|(about, _)| (about.document, about.node.index()));
+        rules
     }
 
     pub(crate) fn of(&self, origin: Option<Origin>) -> Option<&Note> {
@@ -76,7 +108,68 @@ fn component_around(document: &Document, id: NodeId) -> Option<NodeId> {
     document.tree.parent(parent(parent(id, "appinfo")?, "annotation")?)
 }
 
+/// What is wrong with a directive, and in which part of an attribute.
+struct Wrong {
+    message: String,
+    hint: String,
+    within: Option<(&'static str, Span)>,
+}
+
+fn wrong<T>(message: impl Into<String>, hint: impl Into<String>) -> Result<T, Wrong> {
+    Err(Wrong { message: message.into(), hint: hint.into(), within: None })
+}
+
 impl Note {
+    /// A rule between fields: `<d:rules id="…" that="…"/>`.
+    fn rule(&mut self, node: &Node, at: Origin) -> Result<(), Wrong> {
+        for attribute in node.attributes.iter().filter(|one| one.namespace.is_empty()) {
+            if !RULE.contains(&attribute.local.as_str()) {
+                let near = near::nearest(&attribute.local, RULE).map(|near| format!("`{near}` is near"));
+                return wrong(format!("a rule has no `{}`", shown::text(&attribute.local)), near.unwrap_or_default());
+            }
+        }
+        let given = |name: &str| node.attribute(name).map(|attribute| attribute.value.as_str());
+        let (Some(id), Some(_)) = (given("id"), given("that")) else {
+            return wrong(
+                "a rule must have an `id` and a condition in `that`",
+                "the `id` names it in findings and in cases",
+            );
+        };
+        if self.rules.iter().any(|rule| rule.id == id) {
+            return wrong(format!("the rule `{}` is stated twice here", shown::text(id)), "");
+        }
+        let condition = |name: &'static str| match given(name) {
+            None => Ok(None),
+            Some(text) => mervik_rules::parse(text).map(Some).map_err(|fault| Wrong {
+                message: fault.message,
+                hint: fault.hint.unwrap_or_default(),
+                within: Some((name, fault.span)),
+            }),
+        };
+        let severity = match given("severity") {
+            None | Some("error") => Severity::Error,
+            Some("warning") => Severity::Warning,
+            Some(other) => return wrong(format!("`{}` is no severity", shown::text(other)), "`error` or `warning`"),
+        };
+        let message = given("message").map(|text| parsed("message", text)).transpose()?;
+        let (that, when) = (condition("that")?, condition("when")?);
+        if let Some(that) = that {
+            self.rules.push(Written { id: id.to_owned(), that, when, severity, message, at });
+        }
+        Ok(())
+    }
+
+    /// What is said of findings: `<d:messages for="maxLength" text="…"/>`.
+    fn message(&mut self, node: &Node) -> Result<(), Wrong> {
+        let given = |name: &str| node.attribute(name).map(|attribute| attribute.value.as_str());
+        let (Some(rule), Some(text)) = (given("for"), given("text")) else {
+            return wrong("a message must say what it is `for`, and have a `text`", "`for=\"maxLength\" text=\"…\"`");
+        };
+        let message = parsed("text", text)?;
+        self.messages.push((rule.into(), message));
+        Ok(())
+    }
+
     fn take(&mut self, node: &Node) -> Result<(), (String, String)> {
         let words = || node.text.split_ascii_whitespace();
         match node.local.as_str() {
@@ -113,6 +206,14 @@ impl Note {
                 }
                 self.parse.push(pattern.into());
             }
+            "title" => self.title = Some(node.text.trim()).filter(|title| !title.is_empty()).map(Box::from),
+            "key" => match identifier(node.text.trim()) {
+                Some(key) if key == node.text.trim() => self.key = Some(key.into()),
+                _ => {
+                    let hint = "letters, digits, `_` and `-`, a letter first: `ship-length`".to_owned();
+                    return Err(("`key` must be a name that a catalogue can have".to_owned(), hint));
+                }
+            },
             "silence" => self.silence.extend(words().map(Box::from)),
             other => {
                 let hint = match near::nearest(other, KNOWN.iter().copied()) {
@@ -126,6 +227,14 @@ impl Note {
         }
         Ok(())
     }
+}
+
+fn parsed(attribute: &'static str, text: &str) -> Result<Message, Wrong> {
+    Message::parse(text).map_err(|fault| Wrong {
+        message: fault.message,
+        hint: fault.hint.unwrap_or_default(),
+        within: Some((attribute, fault.span)),
+    })
 }
 
 fn is_about_text(clean: Clean) -> bool {

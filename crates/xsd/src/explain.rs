@@ -193,7 +193,7 @@ pub const EXPLAINED: &[Explained] = &[
     about(
         crate::DIRECTIVE,
         "directives are understood",
-        "Elements of `urn:mervik:directives` in `xs:appinfo` are `aliases`, `clean`, `parse` and `silence`. A directive that is passed over would let wrong documents pass.",
+        "Elements of `urn:mervik:directives` in `xs:appinfo` are `rules`, `messages`, `title`, `key`, `aliases`, `clean`, `parse` and `silence`. A directive that is passed over would let wrong documents pass.",
     ),
     about(
         crate::JSON_FORM,

@@ -31,6 +31,7 @@ mod records;
 mod remark;
 mod schema;
 mod source;
+mod stated;
 mod syntax;
 mod text;
 mod words;

@@ -2,7 +2,7 @@
 
 use crate::component::Origin;
 use crate::source::Document;
-use mervik_document::{Place, Severity};
+use mervik_document::{Place, Severity, Span};
 use std::sync::Arc;
 
 /// One thing that is wrong with a schema, or unwise in it.
@@ -41,6 +41,8 @@ struct Found {
     origin: Origin,
     /// The attribute that is meant.
     attribute: Option<&'static str>,
+    /// The part of its value, in bytes.
+    part: Option<Span>,
     message: String,
     hint: Option<String>,
 }
@@ -61,7 +63,7 @@ impl Findings {
         origin: Origin,
         message: impl Into<String>,
     ) -> &mut Self {
-        let found = Found { rule, severity, origin, attribute: None, message: message.into(), hint: None };
+        let found = Found { rule, severity, origin, attribute: None, part: None, message: message.into(), hint: None };
         // What is reached in several ways is told once.
         if self.found.len() < MAX_REMARKS && !self.found.contains(&found) {
             self.found.push(found);
@@ -73,6 +75,14 @@ impl Findings {
     pub(crate) fn at(&mut self, attribute: &'static str) -> &mut Self {
         if let Some(last) = self.found.last_mut() {
             last.attribute = Some(attribute);
+        }
+        self
+    }
+
+    /// Says of the last remark that it is about a part of the attribute's value.
+    pub(crate) fn part(&mut self, part: Span) -> &mut Self {
+        if let Some(last) = self.found.last_mut() {
+            last.part = Some(part);
         }
         self
     }
@@ -98,6 +108,13 @@ impl Findings {
             let Some(node) = document.tree.node(found.origin.node) else { continue };
             let attribute = found.attribute.and_then(|name| node.attribute(name));
             let (offset, width) = match attribute {
+                // Where nothing in the value is written otherwise than it is read.
+                Some(attribute)
+                    if found.part.is_some_and(|_| attribute.value.len() as u32 == attribute.value_length) =>
+                {
+                    let part = found.part.unwrap_or_default();
+                    (attribute.value_offset + part.start, part.end.saturating_sub(part.start).max(1))
+                }
                 Some(attribute) => (attribute.value_offset, attribute.value_length.max(1)),
                 None => (node.offset, node.name.len() as u32 + 1),
             };

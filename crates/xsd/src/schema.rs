@@ -8,6 +8,7 @@ use crate::directives::Directives;
 use crate::names::{NameId, NsId, XSI};
 use crate::remark::Remark;
 use crate::source::{Document, Fetch, Loader};
+use crate::stated::StatedRules;
 use crate::syntax;
 use mervik_document::Severity;
 use mervik_document::finding::SchemaPlace;
@@ -24,6 +25,8 @@ pub struct Schema {
     pub(crate) xsi: NsId,
     pub(crate) has_identities: bool,
     pub(crate) directives: Directives,
+    /// Rules between fields.
+    pub(crate) stated: StatedRules,
 }
 
 /// What a check asks of a type.
@@ -73,10 +76,12 @@ pub fn compile(name: &str, uri: &str, text: String, fetch: &mut dyn Fetch) -> Re
     let models = constraint::check(&mut components, &documents.all, &mut findings);
     let xsi = components.names.intern_namespace(XSI);
     let checks = (0..components.types.len() as u32).map(|index| type_check(&components, TypeId(index))).collect();
-    let directives = Directives::read(&documents.all, &mut findings);
+    let mut directives = Directives::read(&documents.all, &mut findings);
+    let stated = StatedRules::compile(&components, &models, &mut directives, &mut findings);
     let remarks = findings.placed(&documents.all);
     let has_identities = !components.identities.is_empty();
-    let schema = Schema { components, models, documents: documents.all, checks, xsi, has_identities, directives };
+    let schema =
+        Schema { components, models, documents: documents.all, checks, xsi, has_identities, directives, stated };
     Ok(Compiled { schema, remarks })
 }
 

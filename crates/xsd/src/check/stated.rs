@@ -1,0 +1,164 @@
+//! Rules between fields: the parts of a document that have some are kept until they end, and then asked.
+
+use super::{Checker, Found, Mode, span};
+use crate::stated::{At, Grove, Place, Planted, Stated};
+use mervik_document::{FieldRead, Finding, Severity, edit, shown};
+use mervik_messages::{Arguments, identifier};
+use mervik_rules::{Condition, Node, Outcome, Raw, Read};
+use mervik_xml::{Element as Tag, Spot};
+
+/// How many fields are told that a rule has read.
+const MAX_READS: usize = 12;
+
+/// What is filled in for a field that is not there.
+const ABSENT: &str = "–";
+
+impl Checker<'_> {
+    /// An element begins: it is kept where it has rules, or lies in something that has.
+    pub(super) fn plant(&mut self, tag: &Tag<'_>, spot: &Spot<'_>) {
+        let schema = self.schema;
+        let Some(frame) = self.frames.last() else { return };
+        let (name, element) = (frame.name, frame.element);
+        let ty = match frame.mode {
+            Mode::Typed(ty) => Some(ty),
+            Mode::Lax | Mode::Skip => None,
+        };
+        let is_ruled = ty.is_some_and(|ty| schema.stated.of(element, ty).next().is_some());
+        if self.grove.is_none() && !is_ruled && !schema.stated.looks_up {
+            return;
+        }
+        let position = self.position_told(self.frames.len() - 1);
+        if self.grove.is_none() {
+            let above = self.path();
+            let above = above.get(..above.rfind('/').unwrap_or(0)).unwrap_or("").to_owned();
+            self.grove = Some(Box::new(Grove::below(above)));
+        }
+        let Some(grove) = self.grove.as_deref_mut() else { return };
+        let node = grove.open((name, tag.name), (element, ty), position);
+        if is_ruled {
+            let (line, start) = spot.line(spot.offset());
+            grove.ruled.push(Planted { node, place: spot.place(spot.offset()), line: (line.to_owned(), start) });
+        }
+        let uses = ty.and_then(|ty| schema.components.complex(ty)).map_or(&[][..], |complex| &complex.attributes);
+        for one in uses {
+            let names = &schema.components.names;
+            let (uri, local) = (names.namespace_of(one.name), names.local(one.name));
+            let there = tag.attributes().find(|attribute| attribute.local == local && attribute.number == uri);
+            let declared = schema.components.attribute(one.attribute);
+            let default = one.value.as_ref().or_else(|| declared.and_then(|declared| declared.value.as_ref()));
+            let value = there.map(|attribute| attribute.value).or(default.map(|default| &*default.text));
+            if let (Some(declared), Some(value)) = (declared, value) {
+                grove.attribute(one.name, there.map_or(local, |attribute| attribute.name), declared.ty, value);
+            }
+        }
+    }
+
+    /// An element ends; at the end of what is kept its rules are asked.
+    pub(super) fn harvest(&mut self) {
+        let Some(frame) = self.frames.last() else { return };
+        let text = match (frame.mode, frame.nil) {
+            (Mode::Typed(ty), false) if self.schema.components.text_type(ty).is_some() => {
+                let declared = frame.element.and_then(|id| self.schema.components.element(id));
+                let default = declared.and_then(|element| element.value.as_ref()).filter(|_| self.text.is_empty());
+                Some(default.map_or(self.text.as_str(), |default| &*default.text))
+            }
+            _ => None,
+        };
+        let Some(grove) = self.grove.as_deref_mut() else { return };
+        if grove.close(text)
+            && let Some(grove) = self.grove.take()
+        {
+            self.ask(&grove);
+        }
+    }
+
+    /// Asks all rules of a part of a document that has been read.
+    fn ask(&mut self, grove: &Grove) {
+        let schema = self.schema;
+        let now = self.options.now.as_ref();
+        for planted in &grove.ruled {
+            let here = Place { schema, grove, at: At::Node(planted.node) };
+            for stated in grove.rules_of(schema, planted.node).filter_map(|rule| schema.stated.all.get(rule as usize)) {
+                if mervik_rules::holds(&stated.that, stated.when.as_ref(), here, now) {
+                    continue;
+                }
+                if self.found.len() >= super::MAX_FINDINGS || (self.options.first && !self.found.is_empty()) {
+                    return;
+                }
+                let (outcome, reads) = mervik_rules::explain(&stated.that, stated.when.as_ref(), here, now);
+                let found = self.told(planted, stated, here, outcome, &reads);
+                self.found.push(found);
+            }
+        }
+    }
+
+    fn told(
+        &self,
+        planted: &Planted,
+        stated: &Stated,
+        here: Place<'_>,
+        outcome: Outcome,
+        reads: &[Read<Place<'_>>],
+    ) -> Found {
+        let (line, start) = &planted.line;
+        let all: Vec<FieldRead> = reads.iter().take(MAX_READS).map(of_field).collect();
+        let text = shown::text(&stated.text);
+        let own = stated.message.as_ref().and_then(|message| message.render(&arguments(self, stated, here, reads)));
+        let message = match outcome {
+            Outcome::Trouble(trouble) => format!("the rule `{text}` has no answer: {}", trouble.words()),
+            _ => own.unwrap_or_else(|| format!("must keep the rule `{text}`")),
+        };
+        let found: Vec<String> = all.iter().map(|read| format!("`{}` is {}", read.path, read.found)).collect();
+        let length = line.get(*start..).and_then(|rest| rest.find(['>', ' ', '/'])).unwrap_or(1).max(1);
+        let finding = Finding {
+            rule: stated.id.to_string().into(),
+            at: here.grove.path(here.at),
+            span: span(*start, length),
+            place: planted.place,
+            schema: self.schema.place(Some(stated.at)),
+            severity: if stated.severity == Severity::Error { Severity::Error } else { Severity::Warning },
+            message,
+            expected: stated.text.to_string(),
+            found: found.join(", "),
+            hint: None,
+            way: None,
+            title: None,
+            reads: all,
+            wire: None,
+        };
+        Found { finding, line: line.clone() }
+    }
+}
+
+fn of_field(read: &Read<Place<'_>>) -> FieldRead {
+    let found = match read.node.raw() {
+        Raw::Nothing => "nothing".to_owned(),
+        Raw::Truth(value) => value.to_string(),
+        Raw::Number(number) => number.to_string(),
+        Raw::Text(text) => shown::text(&edit::quoted(&text)),
+        Raw::List => shown::counted(read.node.items().count() as u64, "item"),
+        Raw::Object => "an element".to_owned(),
+    };
+    FieldRead { path: read.path.clone(), at: read.node.grove.path(read.node.at), found }
+}
+
+/// What is filled in for the placeholders of a rule's message.
+fn arguments(checker: &Checker<'_>, stated: &Stated, here: Place<'_>, reads: &[Read<Place<'_>>]) -> Arguments {
+    let plain = |read: &Read<Place<'_>>| match read.node.raw() {
+        Raw::Text(text) => shown::text(&text),
+        _ => of_field(read).found,
+    };
+    let own = plain(&Read { path: String::new(), node: here });
+    let title = checker.schema.components.names.local(here.name().unwrap_or(crate::names::NameId(0))).to_owned();
+    let place = here.grove.path(here.at);
+    let arguments = Arguments::default().text("value", own).text("title", title).text("place", place);
+    stated.conditions().flat_map(Condition::spelled).fold(arguments, |arguments, path| {
+        let Some(name) = identifier(path.trim_start_matches('@')) else { return arguments };
+        let all: Vec<String> = reads.iter().filter(|read| read.path == path).map(plain).collect();
+        match all.as_slice() {
+            [] => arguments.text(&name, ABSENT),
+            [one] => arguments.number(&name, one.clone()),
+            all => arguments.text(&name, all.join(", ")),
+        }
+    })
+}

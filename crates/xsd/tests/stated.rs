@@ -1,0 +1,193 @@
+//! Rules between fields: what they read of documents, what is told, what a schema may not say.
+
+#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "tests may fail loudly")]
+
+use mervik_document::Severity;
+use mervik_xsd::{Compiled, Fetch, FetchError, Fetched, Options, check, compile};
+
+struct Nowhere;
+
+impl Fetch for Nowhere {
+    fn fetch(&mut self, _: &str) -> Result<Fetched, FetchError> {
+        Err(FetchError { reason: "is nowhere".to_owned(), hint: None })
+    }
+}
+
+fn compiled(text: &str) -> Compiled {
+    compile("s.xsd", "file:///s.xsd", text.to_owned(), &mut Nowhere).unwrap()
+}
+
+/// A manifest with rules about its root, its items, and its type.
+fn manifest(root: &str, item: &str, ty: &str) -> String {
+    let note = |rules: &str| match rules {
+        "" => String::new(),
+        rules => format!("<xs:annotation><xs:appinfo>{rules}</xs:appinfo></xs:annotation>"),
+    };
+    format!(
+        r#"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:d="urn:mervik:directives" xmlns="urn:h" targetNamespace="urn:h" elementFormDefault="qualified">
+<xs:element name="manifest" type="Manifest">{}</xs:element>
+<xs:complexType name="Manifest">{}<xs:sequence>
+  <xs:element name="arrival" type="xs:dateTime" minOccurs="0"/>
+  <xs:element name="departure" type="xs:dateTime" minOccurs="0"/>
+  <xs:element name="day" type="xs:date" minOccurs="0"/>
+  <xs:element name="sealed" type="xs:boolean" minOccurs="0"/>
+  <xs:element name="marks" minOccurs="0"><xs:simpleType><xs:list itemType="xs:int"/></xs:simpleType></xs:element>
+  <xs:element name="item" minOccurs="0" maxOccurs="unbounded">{}<xs:complexType><xs:sequence>
+    <xs:element name="mass"><xs:complexType><xs:simpleContent><xs:extension base="xs:decimal"><xs:attribute name="unit" default="t"/></xs:extension></xs:simpleContent></xs:complexType></xs:element>
+    </xs:sequence><xs:attribute name="no" type="xs:positiveInteger"/></xs:complexType></xs:element>
+  <xs:element name="total" type="xs:decimal" minOccurs="0"/>
+  <xs:element name="code" minOccurs="0"><xs:simpleType><xs:union memberTypes="xs:int xs:boolean"/></xs:simpleType></xs:element>
+</xs:sequence><xs:attribute name="number" type="xs:token"/></xs:complexType></xs:schema>"#,
+        note(root),
+        note(ty),
+        note(item)
+    )
+}
+
+fn rule(that: &str, more: &str) -> String {
+    format!(r#"<d:rules id="r" that="{}" {more}/>"#, that.replace('"', "&quot;"))
+}
+
+/// What is said of a manifest with this content.
+fn said(schema: &str, content: &str) -> Vec<String> {
+    let compiled = compiled(schema);
+    assert!(!compiled.is_broken(), "{:#?}", compiled.remarks);
+    let text = format!("<manifest xmlns=\"urn:h\"{content}</manifest>");
+    let found = check(&compiled.schema, text.as_bytes(), &Options::default()).unwrap();
+    let told = found.into_iter().map(|found| {
+        let finding = found.finding;
+        let reads = finding.reads.iter().map(|read| format!("{} {} {}", read.path, read.found, read.at));
+        let reads: Vec<String> = reads.collect();
+        format!("{} {} {}: {} [{}]", finding.severity, finding.rule, finding.at, finding.message, reads.join(", "))
+    });
+    told.collect()
+}
+
+#[test]
+fn conditions_hold_or_not_on_documents() {
+    let (early, late) = ("2026-05-07T05:00:00Z", "2026-05-07T06:00:00+01:00");
+    let stay = |from: &str, to: &str| format!("><arrival>{from}</arrival><departure>{to}</departure>");
+    let items = |items: &[(&str, &str)], rest: &str| {
+        let items = items.iter().map(|(no, mass)| format!("<item no=\"{no}\"><mass>{mass}</mass></item>"));
+        format!(">{}{rest}", items.collect::<String>())
+    };
+    for (that, content, holds) in [
+        ("departure is not before arrival", stay(early, late), true),
+        ("departure is after arrival", stay(early, late), false),
+        ("departure is after arrival", format!("><arrival>{early}</arrival>"), true),
+        ("day is 2026-05-07", "><day>2026-05-07+01:00</day>".to_owned(), true),
+        ("sealed", "><sealed> 1 </sealed>".to_owned(), true),
+        ("sealed", "><sealed>false</sealed>".to_owned(), false),
+        ("sum of item.mass is total", items(&[("1", "+1.5"), ("2", ".5")], "<total>2.0</total>"), true),
+        ("sum of item.mass is total", items(&[("1", "1.5")], "<total>2</total>"), false),
+        // No element of a name is an empty list of them.
+        ("sum of item.mass is total", "><total>0</total>".to_owned(), true),
+        ("count of item is at least 1", ">".to_owned(), false),
+        ("item is present", ">".to_owned(), false),
+        ("item.no are distinct", items(&[("1", "1"), ("1", "2")], ""), false),
+        ("each one among item: one.mass.unit is \"t\"", items(&[("1", "1")], ""), true),
+        ("number begins with \"HM\"", " number='HM-1'>".to_owned(), true),
+        ("`@number` begins with \"HM\"", " number='X-1'>".to_owned(), false),
+        ("largest of marks is at most 9", "><marks>1 10  2</marks>".to_owned(), false),
+        ("count of marks is 3", "><marks>1 10  2</marks>".to_owned(), true),
+        // What is not of its type is for its own rule to tell.
+        ("total is 1", "><total>x</total>".to_owned(), true),
+    ] {
+        let told = said(&manifest(&rule(that, ""), "", ""), &content);
+        let rules: Vec<&String> = told.iter().filter(|one| one.contains(" r ")).collect();
+        assert_eq!(rules.is_empty(), holds, "{that} on {content}: {told:?}");
+        // About the type it says the same.
+        let of_type = said(&manifest("", "", &rule(that, "")), &content);
+        assert_eq!(of_type, told, "{that} on {content}");
+    }
+}
+
+#[test]
+fn what_breaks_a_rule_is_told_with_what_it_read() {
+    let content = "><item no='1'><mass>1.5</mass></item><item no='2'><mass>2</mass></item><total>3</total>";
+    let reads = "[item.mass 1.5 /manifest/item[1]/mass, item.mass 2 /manifest/item[2]/mass, total 3 /manifest/total]";
+    let that = "sum of item.mass is total";
+    assert_eq!(
+        said(&manifest(&rule(that, ""), "", ""), content),
+        [format!("error r /manifest: must keep the rule `{that}` {reads}")]
+    );
+    let own = r#"severity="warning" message="Not { $total } t: { $item-mass }.""#;
+    assert_eq!(
+        said(&manifest(&rule(that, own), "", ""), content),
+        [format!("warning r /manifest: Not 3 t: 1.5, 2. {reads}")]
+    );
+    let guarded = manifest(&rule("sealed is present", "when=\"total is more than 2\""), "", "");
+    assert_eq!(
+        said(&guarded, content),
+        [
+            "error r /manifest: must keep the rule `if total is more than 2 then sealed is present` [total 3 /manifest/total]"
+        ]
+    );
+    // What lies above is read however far below it stands.
+    let within = manifest("", &rule("mass is at most above.total", ""), "");
+    assert_eq!(said(&within, content), Vec::<String>::new());
+    assert_eq!(
+        said(&within, &content.replace("<total>3", "<total>1.75")),
+        [
+            "error r /manifest/item[2]: must keep the rule `mass is at most above.total` [mass 2 /manifest/item[2]/mass, above.total 1.75 /manifest/total]"
+        ]
+    );
+}
+
+#[test]
+fn rules_that_cannot_be_are_errors_of_the_schema() {
+    for (rules, message, hint, place) in [
+        (rule("totl is 1", ""), "no field `totl` is declared", "`total` is near", "totl"),
+        (rule("total is after arrival", ""), "lies neither before nor after", "", "total"),
+        (rule("code is 1", ""), "several kinds", "", "code"),
+        (rule("total is", ""), "", "", ""),
+        (rule("total is 1", "severity=\"fatal\""), "`fatal` is no severity", "`error` or `warning`", ""),
+        (rule("total is 1", "wen=\"total is 2\""), "a rule has no `wen`", "`when` is near", ""),
+        (
+            rule("total is 1", "message=\"{ $totl }\""),
+            "there is nothing to fill in for `totl`",
+            "`total` is near",
+            "totl",
+        ),
+        ("<d:rules id=\"r\"/>".to_owned(), "a rule must have an `id` and a condition", "", ""),
+        (format!("{}{}", rule("total is 1", ""), rule("total is 2", "")), "stated twice", "", ""),
+        ("<d:messages for=\"maxLength\"/>".to_owned(), "have a `text`", "", ""),
+        (
+            "<d:messages for=\"maxLength\" text=\"{ value }\"/>".to_owned(),
+            "`value` is no placeholder",
+            "{ $value }",
+            "value",
+        ),
+        ("<d:key>no key</d:key>".to_owned(), "`key` must be a name", "", ""),
+    ] {
+        let compiled = compiled(&manifest(&rules, "", ""));
+        let errors: Vec<&mervik_xsd::Remark> =
+            compiled.remarks.iter().filter(|remark| remark.severity == Severity::Error).collect();
+        let [error] = &errors[..] else { panic!("{rules}: {errors:?}") };
+        let said = format!("{} ({})", error.message, error.hint.as_deref().unwrap_or(""));
+        assert!(said.contains(message) && said.contains(hint), "{rules}: {said}");
+        if !place.is_empty() {
+            let meant: String =
+                error.line_text.chars().skip(error.place.column as usize - 1).take(error.width as usize).collect();
+            assert_eq!(meant, place, "{rules}");
+        }
+    }
+    // A reference declares nothing that a rule could be about.
+    let reference = manifest("", "", "").replace(
+        "<xs:element name=\"total\"",
+        &format!("<xs:element ref=\"manifest\" minOccurs=\"0\"><xs:annotation><xs:appinfo>{}</xs:appinfo></xs:annotation></xs:element><xs:element name=\"total\"", rule("total is 1", "")),
+    );
+    assert!(compiled(&reference).remarks.iter().any(|remark| remark.message.starts_with("no rule can stand here")));
+}
+
+#[test]
+fn rules_of_a_type_hold_for_what_is_derived_from_it() {
+    let schema = format!(
+        r#"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:d="urn:mervik:directives" xmlns="urn:h" targetNamespace="urn:h" elementFormDefault="qualified">
+<xs:element name="manifest" type="Derived"/><xs:complexType name="Base"><xs:annotation><xs:appinfo>{}</xs:appinfo></xs:annotation><xs:sequence><xs:element name="a" type="xs:int"/></xs:sequence></xs:complexType>
+<xs:complexType name="Derived"><xs:complexContent><xs:extension base="Base"><xs:sequence><xs:element name="b" type="xs:int"/></xs:sequence></xs:extension></xs:complexContent></xs:complexType></xs:schema>"#,
+        rule("a is at least 2", "")
+    );
+    assert_eq!(said(&schema, "><a>2</a><b>1</b>"), Vec::<String>::new());
+    assert_eq!(said(&schema, "><a>1</a><b>1</b>").len(), 1);
+}
