@@ -8,6 +8,7 @@ mod attributes;
 mod content;
 mod fragments;
 mod identity;
+mod stated;
 mod values;
 
 use crate::check::{Found, Options, check};
@@ -15,8 +16,10 @@ use crate::component::*;
 use crate::names::NameId;
 use crate::schema::Schema;
 use fragments::{Body, Child, Fragment, Samples};
+use mervik_document::Severity;
 use mervik_document::finding::SchemaPlace;
 use mervik_versions::{Break, Comparison, Kind, Role, Spot};
+use std::cell::Cell;
 use std::collections::{HashMap, HashSet, VecDeque};
 use values::{Allowance, Difference, Picked, Typed};
 
@@ -54,6 +57,13 @@ struct Claim {
     certain: bool,
 }
 
+impl Claim {
+    /// Whether it is about a rule between fields, of which several documents are tried: the last one is the one that must prove it.
+    fn is_stated(&self) -> bool {
+        self.message.starts_with("the rule `")
+    }
+}
+
 /// Texts to be compared: the content of an element, or an attribute.
 struct Texts<'s> {
     types: (TypeId, TypeId),
@@ -79,6 +89,7 @@ pub fn compare(inner: &Schema, outer: &Schema, role: Role, root: Option<&str>) -
         any_types: HashSet::new(),
         open: VecDeque::new(),
         claims: Vec::new(),
+        blocked: Cell::new(false),
         undecided: Vec::new(),
     };
     let mut comparison = Comparison::default();
@@ -90,6 +101,7 @@ pub fn compare(inner: &Schema, outer: &Schema, role: Role, root: Option<&str>) -
         }
         compare.place(place);
     }
+    compare.stated();
     compare.prove(&mut comparison);
     comparison
 }
@@ -105,6 +117,8 @@ struct Compare<'s> {
     any_types: HashSet<TypeId>,
     open: VecDeque<usize>,
     claims: Vec<Claim>,
+    /// Whether rules between fields alone were in the way of the last document.
+    blocked: Cell<bool>,
     undecided: Vec<String>,
 }
 
@@ -454,8 +468,15 @@ impl<'s> Compare<'s> {
 
     /// Whether the accepting schema takes a document, and what the other one says of it.
     fn run(&self, document: &str) -> (bool, Vec<Found>) {
-        let of = |schema: &Schema| check(schema, document.as_bytes(), &Options::default()).unwrap_or_default();
-        (of(self.inner).is_empty(), of(self.outer))
+        let of = |schema: &Schema| {
+            let mut found = check(schema, document.as_bytes(), &Options::default()).unwrap_or_default();
+            found.retain(|found| found.finding.severity == Severity::Error);
+            found
+        };
+        let own = of(self.inner);
+        // Another document might keep them.
+        self.blocked.set(self.blocked.get() || Self::breaks_only_stated(self.inner, &own));
+        (own.is_empty(), of(self.outer))
     }
 
     /// The path of a place, as findings name it.
@@ -477,15 +498,16 @@ impl<'s> Compare<'s> {
         let mut explained: HashSet<String> = HashSet::new();
         let mut usual = HashMap::new();
         let (certain, likely): (Vec<Claim>, Vec<Claim>) =
-            std::mem::take(&mut self.claims).into_iter().partition(|claim| claim.certain);
+            std::mem::take(&mut self.claims).into_iter().partition(|claim| claim.certain && !claim.is_stated());
         for claim in certain.into_iter().chain(likely) {
             let key = (claim.inner, claim.outer, claim.message.clone());
             if told.contains(&key) {
                 continue;
             }
             let at = format!("{}{}", self.path(claim.place), claim.at);
+            self.blocked.set(false);
             let Some((mut refusal, witness)) = self.proof(&claim) else {
-                if claim.certain {
+                if claim.certain || self.blocked.get() {
                     self.undecided.push(format!("`{at}`: {}, but no document was found that proves it", claim.message));
                 }
                 continue;

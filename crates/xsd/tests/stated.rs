@@ -3,7 +3,8 @@
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "tests may fail loudly")]
 
 use mervik_document::Severity;
-use mervik_xsd::{Compiled, Fetch, FetchError, Fetched, Options, check, compile};
+use mervik_versions::Role;
+use mervik_xsd::{Compiled, Fetch, FetchError, Fetched, Options, check, compare, compile};
 
 struct Nowhere;
 
@@ -190,4 +191,35 @@ fn rules_of_a_type_hold_for_what_is_derived_from_it() {
     );
     assert_eq!(said(&schema, "><a>2</a><b>1</b>"), Vec::<String>::new());
     assert_eq!(said(&schema, "><a>1</a><b>1</b>").len(), 1);
+}
+
+#[test]
+fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
+    let version = |rule_text: &str| {
+        let rules = if rule_text.is_empty() { String::new() } else { rule(rule_text, "") };
+        compiled(&manifest(&rules, "", "")).schema
+    };
+    for (old, new, holds) in [
+        ("departure is after arrival", "departure is after  (arrival)", Some(true)),
+        ("", "departure is after arrival", Some(false)),
+        ("departure is after arrival", "", Some(true)),
+        ("total is at least 5", "total is at least 6", Some(false)),
+        ("", "number begins with \"HM\"", Some(false)),
+        ("", "if sealed then total is present", Some(false)),
+        // Nothing that is tried breaks it, and that is not known.
+        ("", "count of item is at most 50", None),
+    ] {
+        let (old, new) = (version(old), version(new));
+        let found = compare(&old, &new, Role::Old, None);
+        let verdict = match (found.breaks.is_empty(), found.undecided.is_empty()) {
+            (false, _) => Some(false),
+            (true, true) => Some(true),
+            (true, false) => None,
+        };
+        assert_eq!(verdict, holds, "{found:#?}");
+        for one in &found.breaks {
+            let refused = |schema| !check(schema, one.witness.as_bytes(), &Options::default()).unwrap().is_empty();
+            assert!(!refused(&old) && refused(&new), "{one:#?}");
+        }
+    }
 }
