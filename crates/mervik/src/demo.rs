@@ -60,6 +60,8 @@ const FILES: &[(&str, &str)] = &[
     ("customs/manifest-refused.xml", include_str!("../demo/customs/manifest-refused.xml")),
     ("customs/manifest-broker.xml", include_str!("../demo/customs/manifest-broker.xml")),
     ("replies/manifest.txt", include_str!("../demo/replies/manifest.txt")),
+    ("customs/cases/bad/filed-late.xml", include_str!("../demo/customs/cases/bad/filed-late.xml")),
+    ("customs/cases/bad/filed-late.xml.reason", include_str!("../demo/customs/cases/bad/filed-late.xml.reason")),
     ("customs/cases/bad/no-mass.xml", include_str!("../demo/customs/cases/bad/no-mass.xml")),
     ("customs/cases/bad/no-mass.xml.reason", include_str!("../demo/customs/cases/bad/no-mass.xml.reason")),
     ("customs/cases/bad/unknown-consignee.xml", include_str!("../demo/customs/cases/bad/unknown-consignee.xml")),
@@ -105,6 +107,11 @@ const FILES: &[(&str, &str)] = &[
     (
         "sensors/cases/bad/bollards-unique-items.txtpb.reason",
         include_str!("../demo/sensors/cases/bad/bollards-unique-items.txtpb.reason"),
+    ),
+    ("sensors/cases/bad/alarm-says-where.txtpb", include_str!("../demo/sensors/cases/bad/alarm-says-where.txtpb")),
+    (
+        "sensors/cases/bad/alarm-says-where.txtpb.reason",
+        include_str!("../demo/sensors/cases/bad/alarm-says-where.txtpb.reason"),
     ),
     ("sensors/cases/bad/cause-required.txtpb", include_str!("../demo/sensors/cases/bad/cause-required.txtpb")),
     (
@@ -236,6 +243,11 @@ const TOUR: &[Step] = &[
     Step {
         says: "Plans of the towing office, whose fields must agree with each other. What breaks a rule is told with every field that it read.",
         arguments: "check tow/tow-plans.ndjson",
+        status: 1,
+    },
+    Step {
+        says: "The same for those who read German; what no catalogue has, the schema says in its own words.",
+        arguments: "check --language de-CH tow/tow-plans.ndjson",
         status: 1,
     },
     Step {

@@ -71,19 +71,25 @@ pub(crate) fn read(named: &str, options: &LanguageOptions, project: Option<&Proj
     Ok(Source { name, uri, path: found, text, fragment, folders, options: language_options(options, entry)? })
 }
 
+/// What time it is for rules between fields, as the call says.
+///
+/// # Errors
+///
+/// A `--now` that is no moment.
+pub(crate) fn now(options: &LanguageOptions) -> Result<Option<Now>, Trouble> {
+    let Some(text) = &options.now else { return Ok(None) };
+    let trouble = || Trouble::new(format!("`--now {text}` is no moment"));
+    let hint = "a moment is written as RFC 3339 has it, with its zone: 2026-04-02T06:00:00Z";
+    Now::parse(text).map(Some).ok_or_else(|| trouble().hint(hint))
+}
+
 /// How a schema is understood: as the call says, else as the project file does.
 ///
 /// # Errors
 ///
 /// A `--now` that is no moment.
 fn language_options(options: &LanguageOptions, entry: Option<&Entry>) -> Result<Options, Trouble> {
-    let now = match &options.now {
-        Some(text) => Some(Now::parse(text).ok_or_else(|| {
-            Trouble::new(format!("`--now {text}` is no moment"))
-                .hint("a moment is written as RFC 3339 has it, with its zone: 2026-04-02T06:00:00Z")
-        })?),
-        None => None,
-    };
+    let now = now(options)?;
     let asserted = |called: Option<AssertMode>, entered: Option<AssertMode>, usual| {
         called.or(entered).unwrap_or(usual) == AssertMode::Assert
     };

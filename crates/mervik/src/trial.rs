@@ -46,7 +46,7 @@ struct Trial {
 /// A schema in its language.
 enum Language {
     Json(Schema),
-    Xml(mervik_xsd::Schema),
+    Xml(Box<mervik_xsd::Schema>),
     Proto(Messages),
 }
 
@@ -54,7 +54,7 @@ impl Language {
     fn rules(&self) -> &dyn Rules {
         match self {
             Language::Json(schema) => schema,
-            Language::Xml(schema) => schema,
+            Language::Xml(schema) => &**schema,
             Language::Proto(messages) => messages,
         }
     }
@@ -161,7 +161,7 @@ fn once(call: &TrialCall, color: ColorChoice) -> Result<Status, Trouble> {
         let is_proto = proto_files::is_proto(&named, project.as_ref());
         let schema = match is_proto || xsd_files::is_xsd(&named, project.as_ref()) {
             true if is_proto => Language::Proto(messages(&named, call, project.as_ref(), paint)?),
-            true => Language::Xml(xsd_files::load(&named, &call.language, project.as_ref(), paint)?),
+            true => Language::Xml(Box::new(xsd_files::load(&named, &call.language, project.as_ref(), paint)?)),
             false => {
                 let options = |options| options;
                 Language::Json(schema_files::load(&named, &call.language, project.as_ref(), options, paint)?)

@@ -53,6 +53,9 @@ impl Schema {
                     open.push(inner);
                 }
             }
+            for stated in message.stated.iter().filter(|stated| !stated.warns) {
+                add(&stated.id, stated.place, stated.text.to_string());
+            }
             for oneof in &message.oneofs {
                 if let Some(place) = oneof.required {
                     add("oneof", place, format!("one field of `{}`", oneof.name));

@@ -3,14 +3,16 @@
 use crate::component::*;
 use crate::datatype::Facet;
 use crate::schema::Schema;
+use mervik_document::Severity;
 use mervik_document::finding::SchemaPlace;
+use std::borrow::Cow;
 use std::collections::HashSet;
 
 /// A rule that can refuse a document by itself, so that a finding names its place.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Clause {
     /// The validation rule, as findings name it.
-    pub rule: &'static str,
+    pub rule: Cow<'static, str>,
     /// Where in the schema it stands.
     pub place: SchemaPlace,
     /// What it says, in short: the tag that states it.
@@ -21,7 +23,7 @@ pub struct Clause {
 
 impl Schema {
     /// The rules that can refuse by themselves: facets, types with a form, required attributes and elements, fixed values,
-    /// identity constraints; in the order of the schema's documents. O(size of the schema).
+    /// identity constraints, in the order of the schema's documents; then the rules between fields. O(size of the schema).
     pub fn clauses(&self) -> Vec<Clause> {
         let components = &self.components;
         let mut found: Vec<(&'static str, Origin)> = Vec::new();
@@ -72,7 +74,13 @@ impl Schema {
         found.sort_by_key(|(_, origin)| (origin.document, origin.node));
         let mut seen = HashSet::new();
         found.retain(|(_, origin)| seen.insert(*origin));
-        found.into_iter().filter_map(|(rule, origin)| self.clause(rule, origin)).collect()
+        let clauses = found.into_iter().filter_map(|(rule, origin)| self.clause(rule.into(), origin));
+        let stated = self.stated.all.iter().filter(|stated| stated.severity == Severity::Error);
+        let stated = stated.filter_map(|stated| {
+            let clause = self.clause(stated.id.to_string().into(), stated.at)?;
+            Some(Clause { says: stated.text.to_string(), ..clause })
+        });
+        clauses.chain(stated).collect()
     }
 
     /// The simple types that values are asked by: those of elements and attributes, of items of lists, and what they are made from.
@@ -92,7 +100,7 @@ impl Schema {
         asked
     }
 
-    fn clause(&self, rule: &'static str, origin: Origin) -> Option<Clause> {
+    fn clause(&self, rule: Cow<'static, str>, origin: Origin) -> Option<Clause> {
         let node = self.documents.get(origin.document as usize)?.tree.node(origin.node)?;
         let value = node.attribute("value").or(node.attribute("name")).or(node.attribute("ref"));
         let says = value.map_or_else(|| node.local.clone(), |value| format!("{} {}", node.local, value.value));

@@ -192,7 +192,8 @@ fn the_rules_that_can_refuse_are_listed_with_their_places() {
         ),
         &[],
     );
-    let told: Vec<(&str, String)> = schema.clauses().into_iter().map(|clause| (clause.rule, clause.says)).collect();
+    let clauses = schema.clauses();
+    let told: Vec<(&str, String)> = clauses.iter().map(|clause| (&*clause.rule, clause.says.clone())).collect();
     let expected = [
         ("cvc-complex-type.2.4", "element b"),
         ("cvc-complex-type.4", "attribute k"),

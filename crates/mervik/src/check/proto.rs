@@ -61,6 +61,7 @@ impl Telling {
             for finding in &mut findings {
                 finding.message = format!("expected {}", finding.expected);
                 finding.found = "something else (not shown)".to_owned();
+                finding.reads.iter_mut().for_each(|read| read.found = "not shown".to_owned());
             }
         }
         findings

@@ -6,6 +6,7 @@ use crate::progress::Progress;
 use crate::project::Project;
 use crate::report::excerpt;
 use crate::report::{Counts, Report};
+use crate::schema_files;
 use crate::status::Trouble;
 use crate::style::{ColorChoice, Paint};
 use crate::xsd_files;
@@ -54,7 +55,8 @@ pub(super) fn check(
     totals: &mut Counts,
     color: ColorChoice,
 ) -> Result<bool, Ended> {
-    let options = Options { first: call.first, allow_dtd: call.allow_dtd, root: call.root.clone() };
+    let now = schema_files::now(&call.language)?;
+    let options = Options { first: call.first, allow_dtd: call.allow_dtd, now, root: call.root.clone() };
     let cores = std::thread::available_parallelism().map_or(1, usize::from).min(paths.len()).max(1);
     let (next, done) = (AtomicUsize::new(0), AtomicU64::new(0));
     let (sender, results) = channel();
@@ -120,7 +122,8 @@ pub(super) fn check_records(
     totals: &mut Counts,
     color: ColorChoice,
 ) -> Result<bool, Ended> {
-    let options = Options { first: call.first, allow_dtd: call.allow_dtd, root: call.root.clone() };
+    let now = schema_files::now(&call.language)?;
+    let options = Options { first: call.first, allow_dtd: call.allow_dtd, now, root: call.root.clone() };
     let path = RecordPath::parse(schema, records).map_err(|message| Trouble::new(format!("`--records`: {message}")))?;
     let mut all_read = true;
     for document in paths {
@@ -322,6 +325,7 @@ pub(crate) fn judged(found: Vec<Found>, redact: bool, width: Option<usize>) -> J
         if redact && !secret {
             finding.message = format!("expected {}", finding.expected);
             finding.found = "something else (not shown)".to_owned();
+            finding.reads.iter_mut().for_each(|read| read.found = "not shown".to_owned());
         }
         let cut = width.filter(|_| !line.is_empty() && !secret && !tells_secret(&line)).map(|width| {
             let meant = line.get(finding.span.start as usize..finding.span.end as usize);
@@ -336,9 +340,13 @@ pub(crate) fn judged(found: Vec<Found>, redact: bool, width: Option<usize>) -> J
 /// Takes the value out of a finding about what is named like a secret; tells whether it is about one.
 pub(crate) fn hide_secret(finding: &mut Finding) -> bool {
     let secret = is_secret(&finding.at);
-    if secret {
+    let reads_secret = finding.reads.iter().any(|read| is_secret(&read.at));
+    if secret || reads_secret {
         finding.message = format!("expected {}", finding.expected);
         finding.found = "•••".to_owned();
+    }
+    for read in finding.reads.iter_mut().filter(|read| is_secret(&read.at)) {
+        read.found = "•••".to_owned();
     }
     secret
 }

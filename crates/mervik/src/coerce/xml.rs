@@ -6,6 +6,7 @@ use crate::args::{CoerceCall, FormatName, LevelName, ReportName, UnknownName};
 use crate::check::{Ended, xml_judged};
 use crate::project::Project;
 use crate::report::{self, Report};
+use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::Paint;
 use crate::xsd_files;
@@ -61,7 +62,7 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
     let run = Run {
         call,
         schema: &schema,
-        options: Options { root: call.root.clone(), ..Options::default() },
+        options: Options { root: call.root.clone(), now: schema_files::now(&call.language)?, ..Options::default() },
         coercion: Coercion {
             level: match call.level {
                 LevelName::Exact => Level::Exact,

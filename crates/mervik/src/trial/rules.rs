@@ -68,7 +68,7 @@ impl Rules for Schema {
 impl Rules for mervik_xsd::Schema {
     fn known(&self) -> Known {
         let rules = [rule::SYNTAX, rule::ENCODING, rule::NAMESPACE, rule::ENTITY, rule::NESTING, rule::SIZE];
-        let clauses = self.clauses().into_iter().map(|clause| clause.rule.to_owned());
+        let clauses = self.clauses().into_iter().map(|clause| clause.rule.into_owned());
         // A clause of the standard has parts that a finding names more exactly.
         Known { rules: clauses.chain(rules.map(str::to_owned)).collect(), prefix: Some("cvc-"), paths: false }
     }
@@ -129,6 +129,8 @@ impl Rules for Messages {
     fn known(&self) -> Known {
         use mervik_proto::message_rule as form;
         let mut rules: Vec<String> = RULE_DOCS.iter().map(|rule| rule.name.to_owned()).collect();
+        // Those between fields have names of their own.
+        rules.extend(self.clauses().into_iter().map(|clause| clause.rule));
         let of_form = [
             rule::SYNTAX,
             rule::ENCODING,
@@ -189,6 +191,6 @@ impl Rules for Messages {
 /// The rules of an XML Schema, as coverage counts them.
 pub(super) fn xml_clauses(schema: &mervik_xsd::Schema) -> Vec<Clause> {
     let clause =
-        |clause: mervik_xsd::Clause| Clause { rule: clause.rule.to_owned(), place: clause.place, value: clause.says };
+        |clause: mervik_xsd::Clause| Clause { rule: clause.rule.into_owned(), place: clause.place, value: clause.says };
     schema.clauses().into_iter().map(clause).collect()
 }

@@ -7,7 +7,7 @@ use std::collections::BTreeSet;
 fn the_tour_goes_as_it_says() {
     let outcome = Folder::new().run(&["demo"]);
     assert_eq!(outcome.status, 0, "{outcome:?}");
-    assert!(outcome.out.contains("All 42 commands gave the status that the tour says."), "{}", outcome.out);
+    assert!(outcome.out.contains("All 43 commands gave the status that the tour says."), "{}", outcome.out);
     assert!(!outcome.out.contains('\u{1b}'));
 }
 

@@ -2,7 +2,7 @@
 
 use super::fields::{items_of, kind_of};
 use crate::component::*;
-use crate::datatype::{WhiteSpace, normalized};
+use crate::datatype::{Scope, WhiteSpace, normalized};
 use crate::names::NameId;
 use crate::schema::Schema;
 use mervik_document::{Decimal, Place as Spot};
@@ -222,6 +222,10 @@ impl<'g> Place<'g> {
 
     fn scalar(self, text: &'g str, ty: TypeId) -> Raw<'g> {
         let components = &self.schema.components;
+        // What is no value of the type is for the type to tell.
+        if components.reader().read(ty, text, &Unbound).is_err() {
+            return Raw::Nothing;
+        }
         let space = components.simple(ty).map_or(WhiteSpace::Collapse, |simple| simple.white_space);
         let text = normalized(text, space);
         let value = match kind_of(components, ty) {
@@ -230,6 +234,15 @@ impl<'g> Place<'g> {
             None => None,
         };
         value.unwrap_or(Raw::Nothing)
+    }
+}
+
+/// No prefixes: names as values are texts here.
+struct Unbound;
+
+impl Scope for Unbound {
+    fn namespace(&self, _: &str) -> Option<&str> {
+        Some("")
     }
 }
 
