@@ -1,6 +1,7 @@
 //! `.proto` files and descriptor sets: which calls are about one, what they import, and the rules beside them.
 
 use crate::args::{DirectionName, LanguageOptions, MessageOptions};
+use crate::catalogues;
 use crate::project::{self, Project};
 use crate::report::vetting::Told;
 use crate::schema_files;
@@ -161,7 +162,10 @@ pub(crate) fn load(
     paint: Paint,
 ) -> Result<Schema, Trouble> {
     let (name, compiled) = read(named, options, project)?;
-    usable(&name, compiled, paint)
+    let schema = usable(&name, compiled, paint)?;
+    let Some(languages) = options.languages.as_deref() else { return Ok(schema) };
+    let speaker = catalogues::speaker(catalogues::chain(languages)?, &[PathBuf::from(name)], paint)?;
+    Ok(schema.spoken_by(speaker))
 }
 
 fn usable(name: &str, compiled: Compiled, paint: Paint) -> Result<Schema, Trouble> {

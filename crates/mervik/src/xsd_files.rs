@@ -1,6 +1,7 @@
 //! XML Schemas: which calls are about one, and where its documents come from.
 
 use crate::args::LanguageOptions;
+use crate::catalogues;
 use crate::project::Project;
 use crate::report::vetting::Told;
 use crate::schema_files::{self, Folders};
@@ -73,7 +74,11 @@ pub(crate) fn load(
 ) -> Result<Schema, Trouble> {
     let (name, compiled) = read(named, options, project)?;
     let compiled = compiled.map_err(|told| schema_files::no_schema(&name, [told].iter(), paint))?;
-    usable(&name, compiled, paint)
+    let schema = usable(&name, compiled, paint)?;
+    let Some(languages) = options.languages.as_deref() else { return Ok(schema) };
+    let files: Vec<PathBuf> = schema.sources().map(PathBuf::from).collect();
+    let speaker = catalogues::speaker(catalogues::chain(languages)?, &files, paint)?;
+    Ok(schema.spoken_by(speaker))
 }
 
 fn usable(name: &str, compiled: Compiled, paint: Paint) -> Result<Schema, Trouble> {

@@ -2,6 +2,7 @@
 
 mod features;
 
+use crate::own::Own;
 use crate::remark::{Remark, rule};
 use crate::rules::file::{RuleFile, RuleText};
 use crate::rules::raw::{At, Options, Raw};
@@ -13,6 +14,7 @@ use crate::source::{self, Fetch, Source, Sources};
 use crate::stated::{self, Written};
 use features::Features;
 use mervik_document::{Severity, near};
+use mervik_messages::Fault;
 use prost_reflect::{
     Cardinality, EnumDescriptor, ExtensionDescriptor, FieldDescriptor, Kind, MessageDescriptor, Value,
 };
@@ -53,6 +55,7 @@ pub fn compile(source: Source, beside: &[RuleText], fetch: &mut dyn Fetch) -> Co
         methods: Vec::new(),
         places: Vec::new(),
         widths: Vec::new(),
+        speaker: mervik_messages::Speaker::default(),
     };
     if remarks.is_empty() {
         let mut from_files = RuleFile::default();
@@ -250,11 +253,13 @@ impl Builder<'_> {
             if raws.iter().any(|raw| raw.name == "rules") {
                 self.written.push(Written { message: id, field: Some(nth as u32), raws: raws.clone() });
             }
+            let own = self.own_words(&raws);
             if !raws.is_empty() {
                 ruled.push(Ruled { message: index, field: nth, raws });
             }
             let oneof = one.oneof.as_ref().and_then(|name| built.oneofs.iter().position(|oneof| *oneof.name == **name));
-            built.fields.push(one.field(place, oneof.map(|oneof| oneof as u32), ids, enums));
+            let field = one.field(place, oneof.map(|oneof| oneof as u32), ids, enums);
+            built.fields.push(Field { own, ..field });
         }
         const DENSE: u32 = 512;
         let size = built.fields.iter().map(|field| field.number + 1).filter(|end| *end <= DENSE).max().unwrap_or(0);
@@ -273,6 +278,17 @@ impl Builder<'_> {
         }
         built.dense = dense.into();
         built
+    }
+
+    /// What a field says of itself to people.
+    fn own_words(&mut self, raws: &[Raw]) -> Option<Box<Own>> {
+        let mut wrong = Vec::new();
+        let own = Own::read(raws, &mut |raw, fault| wrong.push((raw.clone(), fault)));
+        for (raw, Fault { span, message, hint }) in wrong {
+            self.remark(raw.place, raw.width, Severity::Error, rule::VALUE, message, hint);
+            stated::narrow(self.remarks, &raw, span);
+        }
+        own.map(Box::new)
     }
 
     /// Compiles the rules of all fields, which needs all messages.
@@ -559,6 +575,7 @@ impl Declared {
             must: None,
             unchecked: false,
             directives: None,
+            own: None,
             place,
         }
     }

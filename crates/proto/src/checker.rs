@@ -3,6 +3,7 @@
 use crate::change::{Change, Reason};
 use crate::check::{self, Options, Unknown};
 use crate::failure::Failure;
+use crate::own;
 use crate::read::{self, json::How};
 use crate::schema::{MessageId, Schema, Shape, Type, WellKnown};
 use crate::tree::{NodeId, Paths, Stored, Tree};
@@ -233,6 +234,7 @@ impl Read<'_, '_> {
         let mut paths = Paths::new(&self.tree, self.schema, self.source, nodes);
         let told = self.failures.iter().map(|failure| {
             let mut finding = failure.finding(&mut paths, self.schema, base);
+            own::apply(self.schema, &self.tree, failure, &mut finding);
             if let Some((text, lines)) = &lines {
                 finding.place = lines.place(text, finding.span.start);
             }

@@ -66,6 +66,10 @@ pub(crate) struct Failure {
 #[derive(Clone, Debug)]
 pub(crate) struct Told {
     pub(crate) message: String,
+    /// Whether it is broken, and not only without an answer.
+    pub(crate) is_broken: bool,
+    /// What is filled in for the placeholders of a message.
+    pub(crate) arguments: Vec<(String, String)>,
     pub(crate) reads: Vec<FieldTold>,
 }
 

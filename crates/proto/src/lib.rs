@@ -34,6 +34,7 @@ mod compat;
 mod failure;
 mod framing;
 mod loosen;
+mod own;
 mod read;
 mod remark;
 mod rules;

@@ -1,9 +1,11 @@
 //! The compiled schema: messages, fields and enums as flat tables, with the rules of each.
 
+use crate::own::Own;
 use crate::rules::{ListRules, Rules};
 use crate::source::File;
 use crate::stated::Stated;
 use mervik_document::SchemaPlace;
+use mervik_messages::Speaker;
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -221,6 +223,8 @@ pub(crate) struct Field {
     /// What is inside is not asked for its rules.
     pub(crate) unchecked: bool,
     pub(crate) directives: Option<Box<Directives>>,
+    /// What it says to people.
+    pub(crate) own: Option<Box<Own>>,
     pub(crate) place: PlaceId,
 }
 
@@ -359,9 +363,17 @@ pub struct Schema {
     pub(crate) places: Vec<SchemaPlace>,
     /// How many bytes are meant at each place; 0 where that is not known.
     pub(crate) widths: Vec<u32>,
+    /// Who translates it.
+    pub(crate) speaker: Speaker,
 }
 
 impl Schema {
+    /// Lets findings be told by someone who has catalogues of the schema.
+    #[must_use]
+    pub fn spoken_by(self, speaker: Speaker) -> Schema {
+        Schema { speaker, ..self }
+    }
+
     pub(crate) fn message(&self, id: MessageId) -> &Message {
         static NONE: std::sync::OnceLock<Message> = std::sync::OnceLock::new();
         self.messages.get(id.0 as usize).unwrap_or_else(|| NONE.get_or_init(Message::nothing))

@@ -153,14 +153,7 @@ impl Reader<'_> {
     /// Tells what is wrong with a part of a text.
     fn fault(&mut self, raw: &Raw, Fault { span, message, hint }: Fault) {
         self.tell(raw, message, hint);
-        let text = raw.text();
-        let chars = |to: u32| text.get(..to as usize).map_or(0, |before| before.chars().count());
-        // Between its quotes, where nothing is escaped.
-        if let Some(last) = self.remarks.last_mut().filter(|last| last.width as usize == text.chars().count() + 2) {
-            let (start, end) = (chars(span.start), chars(span.end));
-            last.place.column += 1 + start as u64;
-            last.width = (end - start).max(1) as u32;
-        }
+        narrow(self.remarks, raw, span);
     }
 
     fn rule<'w>(&mut self, written: &'w Written, raw: &'w Raw) -> Option<Drafted<'w>> {
@@ -216,6 +209,19 @@ impl Reader<'_> {
                 self.fault(raw, Fault { span: Span { start: span.start, end: span.end }, message, hint });
                 None
             }
+        }
+    }
+}
+
+/// Makes the last remark, which is about a text, one about a part of it: between its quotes, where nothing is escaped.
+pub(crate) fn narrow(remarks: &mut [Remark], raw: &Raw, span: Span) {
+    let text = raw.text();
+    let chars = |to: u32| text.get(..to as usize).map_or(0, |before| before.chars().count());
+    if let Some(last) = remarks.last_mut().filter(|last| last.width as usize == text.chars().count() + 2) {
+        let (start, end) = (chars(span.start), chars(span.end));
+        if end > start {
+            last.place.column += 1 + start as u64;
+            last.width = (end - start) as u32;
         }
     }
 }

@@ -6,6 +6,7 @@
 
 mod attributes;
 mod identity;
+mod own;
 mod stated;
 
 use crate::component::*;
@@ -283,7 +284,7 @@ impl<'s> Checker<'s> {
         let (line, start) = spot.line(offset);
         let length = length.min(line.len().saturating_sub(start));
         let Wrong { rule, expected, found, message, hint, origin } = wrong;
-        let finding = Finding {
+        let mut finding = Finding {
             rule: rule.into(),
             at,
             span: span(start, length),
@@ -299,6 +300,7 @@ impl<'s> Checker<'s> {
             reads: Vec::new(),
             wire: None,
         };
+        self.own(&mut finding, origin);
         self.found.push(Found { finding, line: line.to_owned() });
         if self.found.len() == MAX_FINDINGS {
             self.limit(format!("at most {MAX_FINDINGS} findings in one document"), place);

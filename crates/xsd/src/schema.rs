@@ -12,6 +12,7 @@ use crate::stated::StatedRules;
 use crate::syntax;
 use mervik_document::Severity;
 use mervik_document::finding::SchemaPlace;
+use mervik_messages::Speaker;
 use std::sync::Arc;
 
 /// A compiled schema. It is shared by all threads that check.
@@ -27,6 +28,8 @@ pub struct Schema {
     pub(crate) directives: Directives,
     /// Rules between fields.
     pub(crate) stated: StatedRules,
+    /// Who translates it.
+    pub(crate) speaker: Speaker,
 }
 
 /// What a check asks of a type.
@@ -79,9 +82,18 @@ pub fn compile(name: &str, uri: &str, text: String, fetch: &mut dyn Fetch) -> Re
     let mut directives = Directives::read(&documents.all, &mut findings);
     let stated = StatedRules::compile(&components, &models, &mut directives, &mut findings);
     let remarks = findings.placed(&documents.all);
-    let has_identities = !components.identities.is_empty();
-    let schema =
-        Schema { components, models, documents: documents.all, checks, xsi, has_identities, directives, stated };
+    let (has_identities, speaker) = (!components.identities.is_empty(), Speaker::default());
+    let schema = Schema {
+        components,
+        models,
+        documents: documents.all,
+        checks,
+        xsi,
+        has_identities,
+        directives,
+        stated,
+        speaker,
+    };
     Ok(Compiled { schema, remarks })
 }
 
@@ -97,6 +109,12 @@ fn type_check(components: &Components, id: TypeId) -> TypeCheck {
 }
 
 impl Schema {
+    /// Lets findings be told by someone who has catalogues of the schema's documents, in the order of [`Schema::sources`].
+    #[must_use]
+    pub fn spoken_by(self, speaker: Speaker) -> Schema {
+        Schema { speaker, ..self }
+    }
+
     /// The global elements, as `{namespace}local` or `local`.
     pub fn roots(&self) -> Vec<String> {
         let names = &self.components.names;

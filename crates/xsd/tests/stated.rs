@@ -223,3 +223,34 @@ fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
         }
     }
 }
+
+#[test]
+fn elements_and_attributes_have_messages_and_titles_of_their_own() {
+    let schema = r#"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:d="urn:mervik:directives" xmlns="urn:h" targetNamespace="urn:h" elementFormDefault="qualified">
+<xs:element name="manifest"><xs:complexType><xs:sequence><xs:element name="berth" type="Berth"><xs:annotation><xs:appinfo>
+  <d:title>Berth</d:title><d:messages for="maxLength" text="{ $title } { $value } is longer than { $limit }."/></xs:appinfo></xs:annotation></xs:element>
+  <xs:element name="mass" type="xs:decimal"><xs:annotation><xs:appinfo><d:messages for="any" text="No mass at { $place }."/></xs:appinfo></xs:annotation></xs:element></xs:sequence>
+  <xs:attribute name="no" type="xs:int"><xs:annotation><xs:appinfo><d:title>Number</d:title><d:messages for="type" text="{ $title }: no number"/></xs:appinfo></xs:annotation></xs:attribute>
+</xs:complexType></xs:element><xs:simpleType name="Berth"><xs:restriction base="xs:token"><xs:maxLength value="3"/></xs:restriction></xs:simpleType></xs:schema>"#;
+    let told = said(schema, " no='x'><berth>N1234</berth><mass>heavy</mass>");
+    assert_eq!(
+        told,
+        [
+            "error cvc-datatype-valid.1.2.1 /manifest/@no: Number: no number []",
+            "error cvc-maxLength-valid /manifest/berth: Berth N1234 is longer than 3. []",
+            "error cvc-datatype-valid.1.2.1 /manifest/mass: No mass at /manifest/mass. []",
+        ]
+    );
+    let german = "berth = Liegeplatz\n    .maxLength = { $title } zu lang.\nno = Nummer\n";
+    let (catalogue, faults) =
+        mervik_messages::Catalogue::parse(mervik_messages::Language::parse("de").unwrap(), "s.de.ftl".into(), german);
+    assert!(faults.is_empty());
+    let speaker =
+        mervik_messages::Speaker::new(mervik_messages::Languages::parse("de").unwrap(), vec![vec![catalogue]]);
+    let schema = compiled(schema).schema.spoken_by(speaker);
+    let text = "<manifest xmlns=\"urn:h\" no='x'><berth>N1234</berth><mass>1</mass></manifest>";
+    let found = check(&schema, text.as_bytes(), &Options::default()).unwrap();
+    let told: Vec<(Option<&str>, &str)> =
+        found.iter().map(|found| (found.finding.title.as_deref(), found.finding.message.as_str())).collect();
+    assert_eq!(told, [(Some("Nummer"), "Nummer: no number"), (Some("Liegeplatz"), "Liegeplatz zu lang.")]);
+}

@@ -45,12 +45,15 @@ pub(super) fn told(
     let all: Vec<FieldTold> = reads.iter().take(MAX_READS).map(|read| of_field(check, read)).collect();
     let found: Vec<String> = all.iter().map(|read| format!("`{}` is {}", read.path, read.found)).collect();
     let text = shown::text(&stated.text);
-    let own = stated.message.as_ref().and_then(|message| message.render(&arguments(check, stated, at, field, &all)));
+    let arguments = arguments(check, stated, at, field, &all);
+    let filled = arguments.iter().fold(Arguments::default(), |all, (name, value)| all.number(name, value.clone()));
+    let own = stated.message.as_ref().and_then(|message| message.render(&filled));
     let message = match outcome {
         Outcome::Trouble(trouble) => format!("the rule `{text}` has no answer: {}", trouble.words()),
         _ => own.unwrap_or_else(|| format!("must keep the rule `{text}`")),
     };
-    failure.stated = Some(Box::new(Told { message, reads: all }));
+    let is_broken = !matches!(outcome, Outcome::Trouble(_));
+    failure.stated = Some(Box::new(Told { message, is_broken, arguments, reads: all }));
     failure.found(found.join(", "))
 }
 
@@ -83,7 +86,7 @@ fn arguments(
     at: Place<'_>,
     field: Option<&Field>,
     reads: &[FieldTold],
-) -> Arguments {
+) -> Vec<(String, String)> {
     let plain = |text: &str| text.trim_matches('"').to_owned();
     let own = of_field(check, &Read { path: String::new(), node: at });
     let title = field.map_or_else(String::new, |field| {
@@ -91,15 +94,14 @@ fn arguments(
         title.unwrap_or_else(|| field.name.to_string())
     });
     let place = field.map_or_else(String::new, Field::step);
-    let arguments = Arguments::default().text("value", plain(&own.found)).text("title", title).text("place", place);
+    let mut all =
+        vec![("value".to_owned(), plain(&own.found)), ("title".to_owned(), title), ("place".to_owned(), place)];
     let conditions = [Some(&stated.that), stated.when.as_ref()].into_iter().flatten();
-    conditions.flat_map(Condition::spelled).fold(arguments, |arguments, path| {
-        let Some(name) = identifier(&path) else { return arguments };
-        let all: Vec<String> = reads.iter().filter(|read| read.path == path).map(|read| plain(&read.found)).collect();
-        match all.as_slice() {
-            [] => arguments.text(&name, ABSENT),
-            [one] => arguments.number(&name, one.clone()),
-            all => arguments.text(&name, all.join(", ")),
-        }
-    })
+    for path in conditions.flat_map(Condition::spelled) {
+        let Some(name) = identifier(&path) else { continue };
+        let values: Vec<String> =
+            reads.iter().filter(|read| read.path == path).map(|read| plain(&read.found)).collect();
+        all.push((name, if values.is_empty() { ABSENT.to_owned() } else { values.join(", ") }));
+    }
+    all
 }

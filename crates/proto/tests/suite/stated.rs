@@ -194,3 +194,44 @@ fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
         }
     }
 }
+
+#[test]
+fn fields_have_messages_and_titles_of_their_own() {
+    let text = format!(
+        "{HEAD} message Tow {{ string name = 1 [(mervik.field) = {{ title: \"Name\" max_length: 3 messages: {{ for: \"max_length\" text: \"{{ $title }} {{ $value }} is longer than {{ $limit }}.\" }} }}];
+         int32 length = 2 [(mervik.field) = {{ maximum: 9 messages: {{ for: \"any\" text: \"{{ $value }}: no length\" }} }}];
+         string ship = 3 [(mervik.field) = {{ required: true messages: {{ for: \"required\" text: \"{{ $title }} at {{ $place }}\" }} }}]; }}"
+    );
+    let told = said(&text, r#"{"name":"Bolder","length":10}"#);
+    let told: Vec<&str> = told.iter().map(|one| one.split_once(": ").unwrap().1).collect();
+    assert_eq!(told, ["ship at ship []", "Name Bolder is longer than 3. []", "10: no length []"]);
+    for (messages, wanted) in [
+        ("{ for: \"any\" }", "have a `text`"),
+        ("{ for: \"any\" text: \"{ value }\" }", "`value` is no placeholder"),
+        ("{ for: \"any\" text: \"{ $valeu }\" }", "there is nothing to fill in for `valeu`"),
+    ] {
+        let compiled = compiled(&format!("{HEAD} message M {{ int32 a = 1 [(mervik.field).messages = {messages}]; }}"));
+        assert!(
+            compiled.remarks.iter().any(|remark| remark.message.contains(wanted)),
+            "{messages}: {:?}",
+            compiled.remarks
+        );
+    }
+    let german = "name = Name des Schiffs\n    .max_length = { $title } hat mehr als { $limit } Zeichen.\nr = Zu wenig: { $length }.\n";
+    let (catalogue, _) =
+        mervik_messages::Catalogue::parse(mervik_messages::Language::parse("de").unwrap(), "m.de.ftl".into(), german);
+    let speaker =
+        mervik_messages::Speaker::new(mervik_messages::Languages::parse("de").unwrap(), vec![vec![catalogue]]);
+    let ruled = text.replace(
+        "message Tow {",
+        "message Tow { option (mervik.message).rules = { id: \"r\" that: \"length is more than 20\" };",
+    );
+    let schema = schema(&ruled).spoken_by(speaker);
+    let message = r#"{"name":"Bolder","length":9,"ship":"x"}"#;
+    let mut tape = Tape::new();
+    json::read(message, &mut tape).unwrap();
+    let document = Document::new(message, &tape);
+    let read = Checker::new(&schema, schema.find("Tow").unwrap(), Options::default()).read(Form::Json(&document));
+    let told: Vec<String> = read.findings(0).into_iter().map(|finding| finding.message).collect();
+    assert_eq!(told, ["Zu wenig: 9.", "Name des Schiffs hat mehr als 3 Zeichen."]);
+}

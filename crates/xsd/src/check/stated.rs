@@ -3,7 +3,7 @@
 use super::{Checker, Found, Mode, span};
 use crate::stated::{At, Grove, Place, Planted, Stated};
 use mervik_document::{FieldRead, Finding, Severity, edit, shown};
-use mervik_messages::{Arguments, identifier};
+use mervik_messages::{Arguments, Candidate, Key, identifier};
 use mervik_rules::{Condition, Node, Outcome, Raw, Read};
 use mervik_xml::{Element as Tag, Spot};
 
@@ -103,7 +103,10 @@ impl Checker<'_> {
         let (line, start) = &planted.line;
         let all: Vec<FieldRead> = reads.iter().take(MAX_READS).map(of_field).collect();
         let text = shown::text(&stated.text);
-        let own = stated.message.as_ref().and_then(|message| message.render(&arguments(self, stated, here, reads)));
+        let key = identifier(&stated.id);
+        let key = key.as_deref().map(|id| Key { id, attribute: None });
+        let candidate = Candidate { file: stated.at.document as usize, key, text: stated.message.as_ref() };
+        let own = self.schema.speaker.say(&[candidate], &arguments(self, stated, here, reads));
         let message = match outcome {
             Outcome::Trouble(trouble) => format!("the rule `{text}` has no answer: {}", trouble.words()),
             _ => own.unwrap_or_else(|| format!("must keep the rule `{text}`")),
