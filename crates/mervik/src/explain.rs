@@ -1,13 +1,17 @@
 //! `mervik explain`: what a rule means and how to satisfy it.
 
+mod pages;
+
 use crate::help;
 use crate::report::excerpt;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
 use mervik_document::{Severity, near};
 use mervik_json_schema::vet::{Profile, RULES, VetRule};
+use mervik_messages::rules::{CATALOGUE_RULES, CatalogueRule};
 use mervik_proto::{RULE_DOCS, RuleDoc, SAYINGS, Saying};
 use mervik_xsd::Explained;
+use pages::Part;
 use std::fmt::Write;
 
 /// How wide the text is at most.
@@ -18,31 +22,36 @@ pub(crate) fn run(id: Option<&str>, color: ColorChoice) -> Result<Status, Troubl
     let paint = Paint::for_stdout(color);
     let text = match id {
         None => list(paint),
-        Some(id) => match (VetRule::find(id), mervik_xsd::explained(id)) {
-            (rule, xsd) if RuleDoc::find(id).is_some() || Saying::find(id).is_some() => {
-                let mut parts: Vec<String> = Vec::new();
-                parts.extend(rule.map(|rule| explained(rule, paint)));
-                parts.extend(xsd.map(|xsd| of_xml_schema(xsd, paint)));
-                parts.extend(RuleDoc::find(id).map(|rule| of_protobuf(rule, paint)));
-                parts.extend(Saying::find(id).map(|saying| of_message(saying, paint)));
-                parts.join("\n")
-            }
-            // Some advice is given on schemas of both languages by one name.
-            (Some(rule), None) => explained(rule, paint),
-            (Some(rule), Some(xsd)) => format!("{}\n{}", explained(rule, paint), of_xml_schema(xsd, paint)),
-            (None, Some(xsd)) => of_xml_schema(xsd, paint),
-            (None, None) => {
+        Some(id) => {
+            // One name may be told of several things.
+            let mut parts: Vec<String> = Vec::new();
+            parts.extend(pages::finding(id).map(|says| of_finding(id, says, paint)));
+            parts.extend(pages::directive(id).map(|section| of_directive(id, section, paint)));
+            parts.extend(VetRule::find(id).map(|rule| explained(rule, paint)));
+            parts.extend(pages::catalogue(id).map(|rule| of_catalogue(rule, paint)));
+            parts.extend(mervik_xsd::explained(id).map(|xsd| of_xml_schema(xsd, paint)));
+            parts.extend(RuleDoc::find(id).map(|rule| of_protobuf(rule, paint)));
+            parts.extend(Saying::find(id).map(|saying| of_message(saying, paint)));
+            if parts.is_empty() {
                 let trouble = Trouble::new(format!("there is no rule `{id}`"));
-                let xsd = mervik_xsd::EXPLAINED.iter().map(|one| one.rule);
-                let fields = RULE_DOCS.iter().map(|rule| rule.name).chain(SAYINGS.iter().map(|one| one.rule));
-                return Err(match near::nearest(id, RULES.iter().map(|rule| rule.id).chain(xsd).chain(fields)) {
+                return Err(match near::nearest(id, names()) {
                     Some(near) => trouble.hint(format!("`{near}` is near")),
                     None => trouble.hint("`mervik explain` lists all that can be explained"),
                 });
             }
-        },
+            parts.join("\n")
+        }
     };
     help::print(text.as_bytes())
+}
+
+/// All names that can be explained.
+fn names() -> impl Iterator<Item = &'static str> {
+    let vet = RULES.iter().map(|rule| rule.id).chain(CATALOGUE_RULES.iter().map(|rule| rule.id));
+    let xsd = mervik_xsd::EXPLAINED.iter().map(|one| one.rule);
+    let fields = RULE_DOCS.iter().map(|rule| rule.name).chain(SAYINGS.iter().map(|one| one.rule));
+    let pages = pages::directives().chain(pages::findings()).map(|(name, _)| name);
+    vet.chain(xsd).chain(fields).chain(pages)
 }
 
 fn list(paint: Paint) -> String {
@@ -58,6 +67,25 @@ fn list(paint: Paint) -> String {
         let _ = writeln!(text, "{}", paint.tone(Tone::Place, title));
         for rule in RULES.iter().filter(|rule| belongs(rule)) {
             let _ = writeln!(text, "   {:<24}{}", rule.id, rule.title);
+        }
+        text.push('\n');
+    }
+    let _ = writeln!(text, "{}", paint.tone(Tone::Place, "what is wrong with catalogues of messages"));
+    for rule in CATALOGUE_RULES {
+        let _ = writeln!(text, "   {:<24}{}", rule.id, rule.title);
+    }
+    text.push('\n');
+    for (title, all) in [
+        ("directives: what Mervik adds to schemas", pages::directives().collect::<Vec<_>>()),
+        (
+            "findings of checks: the keywords of JSON Schema, and what holds for every document",
+            pages::findings().collect(),
+        ),
+    ] {
+        let _ = writeln!(text, "{}", paint.tone(Tone::Place, title));
+        for (name, says) in all {
+            let first = says.split([':', ';', '.', '(']).next().unwrap_or(says).trim();
+            let _ = writeln!(text, "   {name:<24}{first}");
         }
         text.push('\n');
     }
@@ -111,6 +139,58 @@ fn explained(rule: &VetRule, paint: Paint) -> String {
          or `silence = [\"{id}\"]` under `[vet]` in `mervik.toml`.",
         id = rule.id
     );
+    text
+}
+
+/// What is explained of a finding.
+fn of_finding(name: &str, says: &str, paint: Paint) -> String {
+    let mut text = String::new();
+    let _ = writeln!(text, "{}   {}\n", paint.tone(Tone::Place, name), paint.tone(Tone::Quiet, "a finding of a check"));
+    for line in wrapped(says, excerpt::line_width().min(MAX_WIDTH)) {
+        let _ = writeln!(text, "{line}");
+    }
+    text
+}
+
+/// What is explained of a directive: its section, with paragraphs in lines of a sensible length.
+fn of_directive(name: &str, section: &str, paint: Paint) -> String {
+    let mut text = String::new();
+    let _ = writeln!(text, "{}   {}\n", paint.tone(Tone::Place, name), paint.tone(Tone::Quiet, "a directive"));
+    let width = excerpt::line_width().min(MAX_WIDTH);
+    for part in pages::parts(section) {
+        let _ = match part {
+            Part::Language(language) => writeln!(text, "{}", paint.tone(Tone::Good, language)),
+            Part::Code(line) => writeln!(text, "   {line}"),
+            Part::Row(name, says) => {
+                let mut lines = wrapped(&says, width.saturating_sub(CELL + 3)).into_iter();
+                let first = lines.next().unwrap_or_default();
+                let rest: String = lines.map(|line| format!("\n{:1$}{line}", "", CELL + 3)).collect();
+                writeln!(text, "   {name:<CELL$}{first}{rest}")
+            }
+            Part::Paragraph(says) => writeln!(text, "{}", wrapped(&says, width).join("\n")),
+        };
+    }
+    text
+}
+
+/// How wide the first cell of a table is.
+const CELL: usize = 24;
+
+/// What is explained of a rule for catalogues.
+fn of_catalogue(rule: &CatalogueRule, paint: Paint) -> String {
+    let mut text = String::new();
+    let tone = if rule.severity == Severity::Error { Tone::Bad } else { Tone::Doubt };
+    let severity = paint.tone(tone, rule.severity.word());
+    let _ = writeln!(text, "{}   {severity}\n{}\n", paint.tone(Tone::Place, rule.id), rule.title);
+    for line in wrapped(rule.why, excerpt::line_width().min(MAX_WIDTH)) {
+        let _ = writeln!(text, "{line}");
+    }
+    for (title, tone, example) in [("found in", Tone::Bad, rule.bad), ("mended", Tone::Good, rule.good)] {
+        let _ = writeln!(text, "\n{}", paint.tone(tone, title));
+        for line in example.lines() {
+            let _ = writeln!(text, "   {line}");
+        }
+    }
     text
 }
 

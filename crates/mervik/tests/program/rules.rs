@@ -164,3 +164,35 @@ fn what_is_wrong_with_catalogues_is_told_by_vet() {
     let broken = in_languages().with("tow/tow-plan.es.ftl", "asks = { $value\n").run(&vet);
     assert!(broken.status == 1 && broken.out.contains("bad-catalogue"), "{broken:?}");
 }
+
+#[test]
+fn the_examples_of_directives_are_schemas_and_can_be_explained() {
+    let page = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/directives.md")).unwrap();
+    let mut folder = Folder::new();
+    let mut names = Vec::new();
+    for (fence, extension) in [("```json\n", "schema.json"), ("```xml\n", "xsd"), ("```proto\n", "proto")] {
+        for (nth, block) in page.split(fence).skip(1).enumerate() {
+            let name = format!("d{nth}.{extension}");
+            folder = folder.with(&name, block.split("```").next().unwrap());
+            names.push(name);
+        }
+    }
+    assert_eq!(names.len(), 24);
+    for name in &names {
+        let outcome = folder.run(&["vet", name, "--report", "json"]);
+        assert!(outcome.status < 2 && outcome.out.contains("\"errors\":0"), "{name}: {outcome:?}");
+    }
+    for (name, expected) in [
+        ("rules", "leaves-later"),
+        ("messages", "{ $limit }"),
+        ("duplicate-name", "a finding of a check"),
+        ("oneOf", "One branch alone holds"),
+        ("maximum", "protobuf field rule"),
+        ("strange-placeholder", "mended"),
+        ("idle-message", "found in"),
+    ] {
+        let outcome = folder.run(&["explain", name]);
+        assert!(outcome.status == 0 && outcome.out.contains(expected), "{name}: {outcome:?}");
+    }
+    assert!(folder.run(&["explain", "mesages"]).err.contains("`messages` is near"));
+}
