@@ -27,19 +27,19 @@ pub(super) fn directive(name: &str) -> Option<&'static str> {
 
 /// A part of a section.
 #[derive(Debug, PartialEq, Eq)]
-pub(super) enum Part {
+pub(super) enum Part<'s> {
     /// Lines that belong together; an empty one is a line by itself.
     Paragraph(String),
     /// A row of a table: its first cell, and the others.
     Row(String, String),
     /// The language of the code that follows.
-    Language(&'static str),
+    Language(&'s str),
     /// A line of code.
-    Code(&'static str),
+    Code(&'s str),
 }
 
 /// The parts of a section, without the marks that are for pages alone.
-pub(super) fn parts(section: &'static str) -> Vec<Part> {
+pub(super) fn parts(section: &str) -> Vec<Part<'_>> {
     let mut parts = Vec::new();
     let mut code = false;
     for line in section.lines() {
