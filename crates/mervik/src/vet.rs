@@ -102,8 +102,12 @@ fn vet_xsd(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(St
         Err(told) => return Ok((name, 0, vec![told])),
     };
     let advice = mervik_xsd::advise(&compiled);
+    let catalogues = match compiled.is_broken() {
+        true => Vec::new(),
+        false => catalogues_of(&compiled.schema)?,
+    };
     let silenced = |told: &Told| project.is_some_and(|project| project.silence.iter().any(|id| *id == told.rule));
-    let mut told: Vec<Told> = compiled.remarks.into_iter().chain(advice).map(Told::from).collect();
+    let mut told: Vec<Told> = compiled.remarks.into_iter().chain(advice).map(Told::from).chain(catalogues).collect();
     told.retain(|told| !silenced(told));
     told.sort_by_key(|told| {
         (std::cmp::Reverse(told.severity == Severity::Error), told.severity, Arc::clone(&told.source), told.place)
@@ -111,11 +115,27 @@ fn vet_xsd(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(St
     Ok((name, 0, told))
 }
 
+/// What there is to say about the catalogues beside the documents of an XML Schema.
+fn catalogues_of(schema: &mervik_xsd::Schema) -> Result<Vec<Told>, Trouble> {
+    let known = mervik_xsd::known_messages(schema);
+    // A document that others include or import may have some of its own.
+    let mut told = Vec::new();
+    for source in schema.sources() {
+        told.extend(catalogues::vetted(Path::new(source), &known)?);
+    }
+    Ok(told)
+}
+
 /// Vets a `.proto` or a descriptor set.
 fn vet_proto(named: &str, call: &VetCall, project: Option<&Project>) -> Result<(String, usize, Vec<Told>), Trouble> {
     let (name, compiled) = proto_files::read(named, &call.language, project)?;
     let silenced = |told: &Told| project.is_some_and(|project| project.silence.iter().any(|id| *id == told.rule));
-    let mut told: Vec<Told> = compiled.remarks.into_iter().map(Told::from).filter(|told| !silenced(told)).collect();
+    let catalogues = match compiled.is_broken() {
+        true => Vec::new(),
+        false => catalogues::vetted(Path::new(&name), &mervik_proto::known_messages(&compiled.schema))?,
+    };
+    let remarks = compiled.remarks.into_iter().map(Told::from).chain(catalogues);
+    let mut told: Vec<Told> = remarks.filter(|told| !silenced(told)).collect();
     told.sort_by_key(|told| (told.severity, Arc::clone(&told.source), told.place));
     Ok((name, 0, told))
 }

@@ -58,6 +58,7 @@ pub use compat::{View, compare};
 pub use failure::rule as message_rule;
 pub use framing::{Framed, Framing};
 pub use loosen::{Loosened, loosen};
+pub use own::known_messages;
 pub use read::json::Level;
 pub use remark::{Remark, rule};
 pub use rules::file::RuleText;

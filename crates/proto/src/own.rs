@@ -6,7 +6,8 @@ use crate::rules::raw::{Raw, RawValue};
 use crate::schema::{Field, Schema};
 use crate::tree::Tree;
 use mervik_document::{Finding, near};
-use mervik_messages::{ANY, Arguments, Candidate, Fault, Key, Message, identifier};
+use mervik_messages::{ANY, Arguments, Attribute, Candidate, Fault, Key, Known, Message, identifier};
+use std::collections::BTreeMap;
 
 /// What is filled in where the finding of a field rule is told.
 const FILLED: [&str; 4] = ["value", "title", "place", "limit"];
@@ -134,6 +135,33 @@ fn field_of<'s>(schema: &'s Schema, tree: &Tree, failure: &Failure) -> Option<&'
     let parent = tree.node(failure.node)?.parent;
     let in_entry = tree.message_of(parent).is_some_and(|message| schema.message(message).map_entry);
     if in_entry { tree.field(parent, schema) } else { Some(own) }
+}
+
+/// The messages that a catalogue of the schema may have: of each rule between fields its identifier, of each field the title, and an
+/// attribute for each of its rules. O(fields · rules).
+pub fn known_messages(schema: &Schema) -> BTreeMap<String, Known> {
+    let mut known: BTreeMap<String, Known> = BTreeMap::new();
+    for message in schema.messages.iter().filter(|message| !message.map_entry) {
+        for stated in &message.stated {
+            if let Some(key) = identifier(&stated.id) {
+                known.entry(key).or_default().own.get_or_insert_default().extend(stated.placeholders());
+            }
+        }
+        for field in &message.fields {
+            let keys = field.own.iter().filter_map(|own| own.key.as_deref().map(str::to_owned));
+            for key in keys.chain(identifier(&field.name)) {
+                let entry = known.entry(key).or_default();
+                entry.own.get_or_insert_default();
+                let checks = field.rules.checks.iter().chain(&field.keys.checks).map(|check| check.name);
+                let others = ["required", "min_items", "max_items", "unique_items", "type", "range", ANY];
+                for name in checks.chain(others).filter_map(identifier) {
+                    let placeholders = FILLED.iter().map(|name| (*name).to_owned()).collect();
+                    entry.attributes.insert(name, Attribute { placeholders });
+                }
+            }
+        }
+    }
+    known
 }
 
 impl Test {

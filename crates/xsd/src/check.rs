@@ -9,6 +9,8 @@ mod identity;
 mod own;
 mod stated;
 
+pub use own::known_messages;
+
 use crate::component::*;
 use crate::content::{Expected, Matched, Model, State};
 use crate::datatype::Reader;

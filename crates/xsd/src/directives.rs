@@ -88,6 +88,11 @@ impl Directives {
         rules
     }
 
+    /// The names under which catalogues have components.
+    pub(crate) fn keys(&self) -> impl Iterator<Item = &str> {
+        self.notes.values().filter_map(|note| note.key.as_deref())
+    }
+
     pub(crate) fn of(&self, origin: Option<Origin>) -> Option<&Note> {
         self.notes.get(&origin?)
     }

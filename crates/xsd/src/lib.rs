@@ -37,7 +37,7 @@ mod text;
 mod words;
 
 pub use advice::{ANCHORED_PATTERN, SWALLOWING_WILDCARD, UNBOUNDED_STRING, UNUSED_DEFINITION, advise};
-pub use check::{Found, MAX_FINDINGS, Options, check, fault};
+pub use check::{Found, MAX_FINDINGS, Options, check, fault, known_messages};
 pub use coerce::{Change, Coerced, Coercion, Level, Unknown, coerce};
 pub use compat::compare;
 pub use coverage::Clause;

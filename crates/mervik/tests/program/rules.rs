@@ -196,3 +196,32 @@ fn the_examples_of_directives_are_schemas_and_can_be_explained() {
     }
     assert!(folder.run(&["explain", "mesages"]).err.contains("`messages` is near"));
 }
+
+#[test]
+fn catalogues_of_the_other_languages_are_vetted_too() {
+    let xsd = r#"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:d="urn:mervik:directives"><xs:element name="berth" type="xs:int"/></xs:schema>"#;
+    let proto = r#"syntax = "proto3"; import "mervik/rules.proto"; message Ship { option (mervik.message).rules = { id: "long" that: "length is more than 2" }; int32 length = 1 [(mervik.field).maximum = 9]; }"#;
+    let folder = Folder::new().with("a.xsd", xsd).with("b.proto", proto);
+    let folder =
+        folder.with("a.de.ftl", "berth = Liegeplatz\n    .type = { $valu } ist keine Zahl.\nbirth = Geburt\n").with(
+            "b.de.ftl",
+            "length = Länge\n    .maximum = { $limit } ist das Meiste.\n    .minimum = x\nlong = { $lenght }\n",
+        );
+    for (name, expected) in [
+        (
+            "a.xsd",
+            &["there is nothing to fill in for `valu`", "nobody asks for the message `birth`", "`berth` is near"][..],
+        ),
+        ("b.proto", &["nobody asks for the message `length.minimum`", "there is nothing to fill in for `lenght`"][..]),
+    ] {
+        let outcome = folder.run(&["vet", name, "--report", "json"]);
+        assert_eq!(outcome.status, 1, "{outcome:?}");
+        for expected in expected {
+            assert!(outcome.out.contains(expected), "{name} {expected}: {}", outcome.out);
+        }
+        assert!(!outcome.out.contains("`length.maximum`") && !outcome.out.contains("`berth.type`"), "{}", outcome.out);
+    }
+    let document = folder.with("d.xml", "<berth>x</berth>");
+    let outcome = document.run(&["check", "--schema", "a.xsd", "--language", "de", "d.xml"]);
+    assert!(outcome.out.contains("Liegeplatz"), "{}", outcome.out);
+}

@@ -4,8 +4,10 @@ use super::{Checker, Mode};
 use crate::component::*;
 use crate::directives::Note;
 use crate::names::NameId;
+use crate::schema::Schema;
 use mervik_document::Finding;
-use mervik_messages::{ANY, Arguments, Candidate, Key, identifier};
+use mervik_messages::{ANY, Arguments, Attribute, Candidate, Key, Known, identifier};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// A component that speaks of a place: its note, and the name under which catalogues have it.
 struct Site<'s> {
@@ -119,6 +121,35 @@ impl Checker<'_> {
         sites.push(Site { file: places.first().copied().map_or(0, file), note: None, key });
         sites
     }
+}
+
+/// The messages that catalogues of the schema's documents may have: of each rule between fields its identifier, of each element and
+/// attribute, and each `key`, the title, and attributes for the rules of the standard, facets among them. O(components · rules).
+pub fn known_messages(schema: &Schema) -> BTreeMap<String, Known> {
+    let mut known: BTreeMap<String, Known> = BTreeMap::new();
+    for stated in &schema.stated.all {
+        if let Some(key) = identifier(&stated.id) {
+            known.entry(key).or_default().own.get_or_insert_default().extend(stated.placeholders());
+        }
+    }
+    let rules = crate::explain::EXPLAINED.iter().map(|one| one.rule);
+    let rules: BTreeSet<&str> = rules.filter(|rule| rule.starts_with("cvc-")).flat_map(names_of).chain([ANY]).collect();
+    let placeholders: BTreeSet<String> = ["value", "title", "place", "limit"].map(str::to_owned).into();
+    let attributes: BTreeMap<String, Attribute> = rules
+        .into_iter()
+        .filter_map(|rule| Some((identifier(rule)?, Attribute { placeholders: placeholders.clone() })))
+        .collect();
+    let names = &schema.components.names;
+    let elements =
+        schema.components.elements.iter().filter(|element| element.origin.is_some()).map(|element| element.name);
+    let all = elements.chain(schema.components.attributes.iter().map(|attribute| attribute.name));
+    let keys = schema.directives.keys().map(str::to_owned);
+    for key in all.filter_map(|name| identifier(names.local(name))).chain(keys) {
+        let entry = known.entry(key).or_default();
+        entry.own.get_or_insert_default();
+        entry.attributes.extend(attributes.clone());
+    }
+    known
 }
 
 fn candidate<'c>(site: &'c Site<'_>, attribute: Option<&'c str>) -> Option<Candidate<'c>> {
