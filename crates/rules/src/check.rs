@@ -6,7 +6,7 @@ use crate::number::Num;
 use crate::syntax::*;
 use crate::time;
 use crate::value::Value;
-use mervik_document::{Span, near};
+use mervik_document::{Span, near, shown};
 use std::borrow::Cow;
 use std::fmt;
 
@@ -498,7 +498,15 @@ impl<F: Fields> Checker<'_, F> {
                 self.looks_up = true;
                 match self.scope.above.get(levels.saturating_sub(1)) {
                     Some(place) => (Begin::Above(*levels), place.clone()),
-                    None => return fault(span, format!("nothing lies {levels} levels above the place of this rule")),
+                    None => {
+                        return fault(
+                            span,
+                            format!(
+                                "nothing lies {} above the place of this rule",
+                                shown::counted(*levels as u64, "level")
+                            ),
+                        );
+                    }
                 }
             }
         };

@@ -207,7 +207,7 @@ fn what_is_no_condition_is_refused_where_it_stands() {
         ("(insured", "d", "expected `)`"),
         ("insured insured", "insured", "expected the end"),
         ("length_m is between 1 or 3", "or", "expected `and`"),
-        ("above.x is 3", "above.x", "nothing lies 1 levels above"),
+        ("above.x is 3", "above.x", "nothing lies 1 level above"),
         ("3 is present", "3", "is no field"),
         ("word among words of ship: insured", "among", "expected the end"),
         ("each word among words of ship: word.x is 1", "word.x", "has no fields"),
