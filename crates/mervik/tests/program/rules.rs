@@ -225,3 +225,103 @@ fn catalogues_of_the_other_languages_are_vetted_too() {
     let outcome = document.run(&["check", "--schema", "a.xsd", "--language", "de", "d.xml"]);
     assert!(outcome.out.contains("Liegeplatz"), "{}", outcome.out);
 }
+
+/// A visit in one of the three forms: names, texts, and whether a name may come again.
+fn as_xml(document: &serde_json::Value) -> String {
+    let text = |value: &serde_json::Value| value.as_str().map_or_else(|| value.to_string(), str::to_owned);
+    let mut out = String::from("<visit>");
+    // The order is the schema's.
+    for name in ["arrival", "departure", "length", "draught", "sealed", "pilot", "tag"] {
+        let values = document.get(name).into_iter();
+        for value in values.flat_map(|value| value.as_array().cloned().unwrap_or_else(|| vec![value.clone()])) {
+            out.push_str(&format!("<{name}>{}</{name}>", text(&value)));
+        }
+    }
+    out + "</visit>"
+}
+
+#[test]
+fn a_rule_says_the_same_in_all_three_languages() {
+    let condition = |that: &str| that.replace('"', "\\\"");
+    let json = |that: &str| {
+        format!(
+            r#"{{ "type": "object", "properties": {{ "arrival": {{ "type": "string", "format": "date-time" }}, "departure": {{ "type": "string", "format": "date-time" }},
+            "length": {{ "type": "number" }}, "draught": {{ "type": "number" }}, "sealed": {{ "type": "boolean" }}, "pilot": {{ "type": "string" }},
+            "tag": {{ "type": "array", "items": {{ "type": "string" }} }} }}, "x-mervik": {{ "rules": [{{ "id": "r", "that": "{}" }}] }} }}"#,
+            condition(that)
+        )
+    };
+    let xsd = |that: &str| {
+        let that = that.replace('&', "&amp;").replace('"', "&quot;").replace('<', "&lt;");
+        format!(
+            r#"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:d="urn:mervik:directives"><xs:element name="visit">
+            <xs:annotation><xs:appinfo><d:rules id="r" that="{that}"/></xs:appinfo></xs:annotation><xs:complexType><xs:sequence>
+            <xs:element name="arrival" type="xs:dateTime" minOccurs="0"/><xs:element name="departure" type="xs:dateTime" minOccurs="0"/>
+            <xs:element name="length" type="xs:decimal" minOccurs="0"/><xs:element name="draught" type="xs:decimal" minOccurs="0"/>
+            <xs:element name="sealed" type="xs:boolean" minOccurs="0"/><xs:element name="pilot" type="xs:string" minOccurs="0"/>
+            <xs:element name="tag" type="xs:string" minOccurs="0" maxOccurs="unbounded"/></xs:sequence></xs:complexType></xs:element></xs:schema>"#
+        )
+    };
+    let proto = |that: &str| {
+        format!(
+            r#"syntax = "proto3"; import "google/protobuf/timestamp.proto"; import "mervik/rules.proto"; message Visit {{
+            option (mervik.message).rules = {{ id: "r" that: "{}" }}; google.protobuf.Timestamp arrival = 1; google.protobuf.Timestamp departure = 2;
+            optional double length = 3; optional double draught = 4; optional bool sealed = 5; optional string pilot = 6; repeated string tag = 7; }}"#,
+            condition(that)
+        )
+    };
+    let (early, late) = ("2026-05-07T05:00:00Z", "2026-05-07T07:30:00Z");
+    let documents = [
+        serde_json::json!({ "tag": [] }),
+        serde_json::json!({ "arrival": early, "departure": late, "length": 120.5, "draught": 7, "sealed": true, "pilot": "Ida Holm", "tag": ["Salt", "cod"] }),
+        serde_json::json!({ "arrival": late, "departure": early, "length": 0, "draught": 7.25, "sealed": false, "pilot": "", "tag": ["cod", "cod"] }),
+        serde_json::json!({ "arrival": early, "length": 99.5, "tag": ["x"] }),
+    ];
+    let mut broken = 0;
+    for that in [
+        "departure is after arrival",
+        "departure is at least 2 hours after arrival",
+        "departure - arrival is less than 3 hours",
+        "length is at least 100 or pilot is absent",
+        "length + draught is 127.5",
+        "1 / length is more than 0",
+        "sealed",
+        "if sealed then pilot is present",
+        "pilot is absent or count of words of pilot is at least 2",
+        "each word among words of pilot: word begins with a capital",
+        "tag are distinct",
+        "count of tag is at most 1",
+        "some one among tag: one begins with a capital",
+        "\"cod\" is one of tag",
+        "pilot is not \"Ida Holm\"",
+        "weekday of arrival is 4",
+    ] {
+        let mut folder =
+            Folder::new().with("s.schema.json", json(that)).with("s.xsd", xsd(that)).with("s.proto", proto(that));
+        for (nth, document) in documents.iter().enumerate() {
+            folder =
+                folder.with(&format!("{nth}.json"), document.to_string()).with(&format!("{nth}.xml"), as_xml(document));
+        }
+        for nth in 0..documents.len() {
+            let (of_json, of_xml) = (format!("{nth}.json"), format!("{nth}.xml"));
+            let calls: [&[&str]; 3] = [
+                &["check", "--schema", "s.schema.json", &of_json],
+                &["check", "--schema", "s.xsd", &of_xml],
+                &["check", "--schema", "s.proto", "--as", "protobuf-json", &of_json],
+            ];
+            let told = calls.map(|call| {
+                let outcome = folder.run(&[call, &["--report", "ndjson"]].concat());
+                let line = lines(&outcome.out).remove(0);
+                let rules = line["findings"].as_array().unwrap().iter().map(|finding| finding["rule"].to_string());
+                let fields = line["findings"][0]["reads"].as_array().cloned().unwrap_or_default();
+                let fields: Vec<String> =
+                    fields.iter().map(|read| format!("{} {}", read["field"], read["found"])).collect();
+                (rules.collect::<Vec<_>>(), fields)
+            });
+            assert_eq!(told[0], told[1], "{that} on {}", documents[nth]);
+            assert_eq!(told[0], told[2], "{that} on {}", documents[nth]);
+            broken += told[0].0.len();
+        }
+    }
+    assert!((12..52).contains(&broken), "{broken} of 64 are broken");
+}
