@@ -302,7 +302,7 @@ fn a_rule_says_the_same_in_all_three_languages() {
             folder =
                 folder.with(&format!("{nth}.json"), document.to_string()).with(&format!("{nth}.xml"), as_xml(document));
         }
-        for nth in 0..documents.len() {
+        for (nth, document) in documents.iter().enumerate() {
             let (of_json, of_xml) = (format!("{nth}.json"), format!("{nth}.xml"));
             let calls: [&[&str]; 3] = [
                 &["check", "--schema", "s.schema.json", &of_json],
@@ -318,8 +318,8 @@ fn a_rule_says_the_same_in_all_three_languages() {
                     fields.iter().map(|read| format!("{} {}", read["field"], read["found"])).collect();
                 (rules.collect::<Vec<_>>(), fields)
             });
-            assert_eq!(told[0], told[1], "{that} on {}", documents[nth]);
-            assert_eq!(told[0], told[2], "{that} on {}", documents[nth]);
+            assert_eq!(told[0], told[1], "{that} on {document}");
+            assert_eq!(told[0], told[2], "{that} on {document}");
             broken += told[0].0.len();
         }
     }
