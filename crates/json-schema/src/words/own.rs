@@ -11,6 +11,9 @@ use mervik_rules::Outcome;
 /// What is filled in for a field that is not there.
 const ABSENT: &str = "–";
 
+/// What is filled in for a value that is not to be shown, in whatever language.
+const HIDDEN: &str = "…";
+
 /// How many values of one field are filled in.
 const MAX_VALUES: usize = 8;
 
@@ -207,7 +210,7 @@ impl Words<'_> {
 
     /// A value as people would say it: a text without its quotes.
     fn spoken(&self, value: Value<'_>) -> String {
-        if self.is_hidden(value) { self.shown(value) } else { plain(value) }
+        if self.is_hidden(value) { HIDDEN.to_owned() } else { plain(value) }
     }
 }
 

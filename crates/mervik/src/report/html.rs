@@ -314,12 +314,11 @@ fn article(document: &str, record: u64, judged: &Judged) -> String {
             let _ = writeln!(html, "<pre tabindex=\"0\">{}\n{}</pre>", escaped(&cut.line), escaped(&cut.carets));
         }
         if !finding.reads.is_empty() {
-            let _ = writeln!(html, "<div><code>{}</code></div>\n<ul>", escaped(&clipped(&finding.expected)));
+            let _ = writeln!(html, "<div><code>{}</code></div>", escaped(&clipped(&finding.expected)));
             for FieldRead { path, at, found } in &finding.reads {
                 let (path, found, at) = (escaped(path), escaped(&clipped(found)), escaped(&clipped(at)));
-                let _ = writeln!(html, "<li>{path} <code>{found}</code> <span class=\"at\">{at}</span></li>");
+                let _ = writeln!(html, "<div>{path} <code>{found}</code> <span class=\"at\">{at}</span></div>");
             }
-            html.push_str("</ul>\n");
         }
         if let Some(hint) = &finding.hint {
             let _ = writeln!(html, "<div class=\"quiet\">{}</div>", escaped(&clipped(hint)));

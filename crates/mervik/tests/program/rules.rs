@@ -325,3 +325,23 @@ fn a_rule_says_the_same_in_all_three_languages() {
     }
     assert!((12..52).contains(&broken), "{broken} of 64 are broken");
 }
+
+#[test]
+fn other_reports_have_the_fields_that_were_read() {
+    let folder = in_languages();
+    let call = ["check", "--schema", "tow/tow-plan.schema.json", "tow/tow-plans.ndjson", "--language", "de"];
+    let told = |report: &str| folder.run(&[&call[..], &["--report", report]].concat()).out;
+    let page = told("html");
+    assert!(page.contains("<b>Frage </b>") && page.contains("<div>tugs.pull_t <code>50</code>"), "{page}");
+    // A finding is an item of a list, and nothing else is.
+    let records = page.split_once("<article").unwrap().1;
+    assert_eq!((records.matches("<li ").count(), records.matches("<li>").count()), (5, 0));
+    for report in ["junit", "sarif"] {
+        assert!(told(report).contains("`tugs.pull_t` is 50"), "{report}");
+    }
+    let json = told("ndjson");
+    let reads = &lines(&json)[2]["findings"][1]["reads"];
+    assert_eq!(reads[0], serde_json::json!({ "field": "tugs.pull_t", "at": "/tugs/0/pull_t", "found": "50" }));
+    let redacted = folder.run(&[&call[..], &["--redact", "--report", "problem"]].concat());
+    assert!(redacted.out.contains("nicht … t: …, …"), "{}", redacted.out);
+}
