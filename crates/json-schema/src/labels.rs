@@ -9,7 +9,7 @@ pub(crate) use known::keywords;
 pub use known::known_messages;
 
 use crate::schema::{Schema, SchemaId, Stated, Test};
-use mervik_messages::{Message, identifier};
+use mervik_messages::{ALWAYS, Message, identifier};
 use std::collections::{BTreeSet, HashMap};
 
 /// How many schemas may speak of one place.
@@ -138,21 +138,16 @@ fn rules(schema: &Schema, id: SchemaId) -> impl Iterator<Item = (usize, &Test)> 
     range.zip(rules.iter().map(|rule| &rule.test))
 }
 
-/// What can be filled in for every finding: the value, the field's title or name, and its pointer.
-const ALWAYS: [&str; 3] = ["value", "title", "place"];
-
 /// What can be filled in where a keyword's finding is told.
-pub(crate) fn placeholders(keyword: &str) -> &'static [&'static str] {
-    const { assert!(ALWAYS.len() == 3, "the lists below begin with them") };
-    match keyword {
+pub(crate) fn placeholders(keyword: &str) -> impl Iterator<Item = &'static str> {
+    let more: &[&str] = match keyword {
         "maximum" | "minimum" | "exclusiveMaximum" | "exclusiveMinimum" | "multipleOf" | "pattern" | "format"
-        | "enum" | "const" => &["value", "title", "place", "limit"],
-        "maxLength" | "minLength" | "maxItems" | "minItems" | "maxProperties" | "minProperties" => {
-            &["value", "title", "place", "limit", "count"]
-        }
-        "required" | "dependentRequired" => &["value", "title", "place", "missing"],
-        _ => &ALWAYS,
-    }
+        | "enum" | "const" => &["limit"],
+        "maxLength" | "minLength" | "maxItems" | "minItems" | "maxProperties" | "minProperties" => &["limit", "count"],
+        "required" | "dependentRequired" => &["missing"],
+        _ => &[],
+    };
+    ALWAYS.into_iter().chain(more.iter().copied())
 }
 
 /// What can be filled in where a rule between fields is told: also the fields that it reads.

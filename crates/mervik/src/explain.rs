@@ -28,7 +28,7 @@ pub(crate) fn run(id: Option<&str>, color: ColorChoice) -> Result<Status, Troubl
             parts.extend(pages::finding(id).map(|says| of_finding(id, says, paint)));
             parts.extend(pages::directive(id).map(|section| of_directive(id, section, paint)));
             parts.extend(VetRule::find(id).map(|rule| explained(rule, paint)));
-            parts.extend(pages::catalogue(id).map(|rule| of_catalogue(rule, paint)));
+            parts.extend(CatalogueRule::find(id).map(|rule| of_catalogue(rule, paint)));
             parts.extend(mervik_xsd::explained(id).map(|xsd| of_xml_schema(xsd, paint)));
             parts.extend(RuleDoc::find(id).map(|rule| of_protobuf(rule, paint)));
             parts.extend(Saying::find(id).map(|saying| of_message(saying, paint)));
@@ -113,25 +113,34 @@ fn list(paint: Paint) -> String {
     text
 }
 
-fn explained(rule: &VetRule, paint: Paint) -> String {
-    let tone = match rule.severity {
+/// A rule of vetting: what it is, why, and an example without and with it.
+fn of_vetting(
+    (id, severity, title, why): (&str, Severity, &str, &str),
+    [bad, good]: [&str; 2],
+    paint: Paint,
+) -> String {
+    let tone = match severity {
         Severity::Error => Tone::Bad,
         Severity::Warning => Tone::Doubt,
         Severity::Hint => Tone::Help,
     };
     let mut text = String::new();
-    let severity = paint.tone(tone, rule.severity.word());
-    let _ = writeln!(text, "{}   {severity}\n{}\n", paint.tone(Tone::Place, rule.id), rule.title);
-    for line in wrapped(rule.why, excerpt::line_width().min(MAX_WIDTH)) {
+    let _ = writeln!(text, "{}   {}\n{title}\n", paint.tone(Tone::Place, id), paint.tone(tone, severity.word()));
+    for line in wrapped(why, excerpt::line_width().min(MAX_WIDTH)) {
         let _ = writeln!(text, "{line}");
     }
-    for (title, tone, example) in [("found in", Tone::Bad, rule.bad), ("mended", Tone::Good, rule.good)] {
+    for (title, tone, example) in [("found in", Tone::Bad, bad), ("mended", Tone::Good, good)] {
         let _ = writeln!(text, "\n{}", paint.tone(tone, title));
         // What is not JSON is shown as it is.
         for line in ordered(example).as_deref().unwrap_or(example).lines() {
             let _ = writeln!(text, "   {line}");
         }
     }
+    text
+}
+
+fn explained(rule: &VetRule, paint: Paint) -> String {
+    let mut text = of_vetting((rule.id, rule.severity, rule.title, rule.why), [rule.bad, rule.good], paint);
     let call = if rule.profile.is_some() { " with `--profile model-output`" } else { "" };
     let _ = writeln!(
         text,
@@ -178,20 +187,7 @@ const CELL: usize = 24;
 
 /// What is explained of a rule for catalogues.
 fn of_catalogue(rule: &CatalogueRule, paint: Paint) -> String {
-    let mut text = String::new();
-    let tone = if rule.severity == Severity::Error { Tone::Bad } else { Tone::Doubt };
-    let severity = paint.tone(tone, rule.severity.word());
-    let _ = writeln!(text, "{}   {severity}\n{}\n", paint.tone(Tone::Place, rule.id), rule.title);
-    for line in wrapped(rule.why, excerpt::line_width().min(MAX_WIDTH)) {
-        let _ = writeln!(text, "{line}");
-    }
-    for (title, tone, example) in [("found in", Tone::Bad, rule.bad), ("mended", Tone::Good, rule.good)] {
-        let _ = writeln!(text, "\n{}", paint.tone(tone, title));
-        for line in example.lines() {
-            let _ = writeln!(text, "   {line}");
-        }
-    }
-    text
+    of_vetting((rule.id, rule.severity, rule.title, rule.why), [rule.bad, rule.good], paint)
 }
 
 /// What is explained of a rule of XML Schema.

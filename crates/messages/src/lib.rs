@@ -36,6 +36,12 @@ use mervik_document::Span;
 /// The attribute, and the key, of a text that is said of whatever a field's rules find, where there is none for the rule alone.
 pub const ANY: &str = "any";
 
+/// What can be filled in for every finding: the value, the field's title or name, and its place.
+pub const ALWAYS: [&str; 3] = ["value", "title", "place"];
+
+/// What is filled in for a field that is not there, in whatever language.
+pub const ABSENT: &str = "–";
+
 /// What is wrong with a text, and where in it.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Fault {

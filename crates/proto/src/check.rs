@@ -8,11 +8,12 @@ pub(crate) use known::type_name;
 use crate::failure::{Failure, rule};
 use crate::rules::{Now, Rules, limits};
 use crate::schema::{Field, Message, Schema, Shape, Type, WellKnown};
-use crate::stated::{At, Place};
+use crate::stated::{At, Place, Stated};
 use crate::tree::{NodeId, Stored, Tree};
 use crate::value::Scalar;
 use mervik_document::finding::rule as shared;
 use mervik_document::{Severity, Span, edit, shown};
+use mervik_rules::Condition;
 use stated::told;
 use std::collections::HashSet;
 
@@ -183,7 +184,9 @@ impl Check<'_> {
     /// The rules between the fields of a message.
     fn stated(&mut self, id: NodeId, span: Span, message: &Message) {
         let here = Place { schema: self.schema, tree: self.tree, source: self.source, at: At::Node(id) };
-        let now = limits::time_text(self.options.now).and_then(|now| mervik_rules::Now::parse(&now));
+        let asks = |stated: &Stated| stated.that.needs_now() || stated.when.as_ref().is_some_and(Condition::needs_now);
+        let now = message.stated.iter().any(asks).then(|| limits::time_text(self.options.now)).flatten();
+        let now = now.and_then(|now| mervik_rules::Now::parse(&now));
         for stated in &message.stated {
             let at = match stated.field {
                 Some(index) => match here.field(id, index) {

@@ -9,9 +9,9 @@ use crate::build::remark;
 use crate::remark::{Remark, rule};
 use crate::rules::raw::{Raw, RawValue};
 use crate::schema::{MessageId, PlaceId, Places, Schema};
-use fields::{Described, of_schema};
+use fields::of_schema;
 use mervik_document::{Severity, Span, near};
-use mervik_messages::{Fault as Slip, Message, identifier};
+use mervik_messages::{ALWAYS, Fault as Slip, Message, identifier};
 use mervik_rules::syntax::Expr;
 use mervik_rules::{Checked, Condition, Fault};
 use std::collections::{BTreeSet, HashSet};
@@ -51,9 +51,6 @@ struct Drafted<'w> {
     message: Option<(Message, &'w Raw)>,
 }
 
-/// What is filled in besides the fields that a rule reads.
-pub(crate) const ALWAYS: [&str; 3] = ["value", "title", "place"];
-
 /// Reads the rules of all messages, checks them against the fields, and hangs them on their messages.
 pub(crate) fn compile(schema: &mut Schema, written: &[Written], places: &Places, remarks: &mut Vec<Remark>) {
     let mut reader = Reader { places, remarks };
@@ -74,16 +71,13 @@ pub(crate) fn compile(schema: &mut Schema, written: &[Written], places: &Places,
     }
     let stands: Vec<(MessageId, Option<u32>)> =
         drafted.iter().map(|draft| (draft.written.message, draft.written.field)).collect();
-    let (checked, roots) = {
+    let checked = {
         let fields = of_schema(schema, &stands);
-        let roots = fields.roots();
-        let checked = mervik_rules::check_all(&fields, roots.clone(), |rule| {
+        mervik_rules::check_all(&fields, fields.roots(), |rule| {
             let draft = drafted.get(rule);
             (draft.map(|draft| &draft.that.0), draft.and_then(|draft| draft.when.as_ref().map(|(when, _)| when)))
-        });
-        (checked, roots)
+        })
     };
-    debug_assert!(!roots.is_empty(), "some message lies in no other one");
     let mut ready: Vec<(Option<Condition>, Option<Condition>)> = drafted.iter().map(|_| (None, None)).collect();
     let mut faulty = HashSet::new();
     for Checked { rule, is_guard, outcome } in checked {
@@ -223,12 +217,5 @@ pub(crate) fn narrow(remarks: &mut [Remark], raw: &Raw, span: Span) {
             last.place.column += 1 + start as u64;
             last.width = (end - start) as u32;
         }
-    }
-}
-
-impl Described {
-    /// The place of a message as a whole.
-    fn whole(message: MessageId) -> Described {
-        Described::Message(message)
     }
 }

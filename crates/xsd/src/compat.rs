@@ -55,13 +55,8 @@ struct Claim {
     fragment: Fragment,
     /// Whether it is known that the claim is true, so that it is undecided when no document proves it.
     certain: bool,
-}
-
-impl Claim {
     /// Whether it is about a rule between fields, of which several documents are tried: the last one is the one that must prove it.
-    fn is_stated(&self) -> bool {
-        self.message.starts_with("the rule `")
-    }
+    is_stated: bool,
 }
 
 /// Texts to be compared: the content of an element, or an attribute.
@@ -445,7 +440,17 @@ impl<'s> Compare<'s> {
         fragment: Fragment,
         certain: bool,
     ) {
-        self.claims.push(Claim { place, kind, inner, outer, message, at: at.to_owned(), fragment, certain });
+        self.claims.push(Claim {
+            place,
+            kind,
+            inner,
+            outer,
+            message,
+            at: at.to_owned(),
+            fragment,
+            certain,
+            is_stated: false,
+        });
     }
 
     /// The document with a fragment in a place.
@@ -498,7 +503,7 @@ impl<'s> Compare<'s> {
         let mut explained: HashSet<String> = HashSet::new();
         let mut usual = HashMap::new();
         let (certain, likely): (Vec<Claim>, Vec<Claim>) =
-            std::mem::take(&mut self.claims).into_iter().partition(|claim| claim.certain && !claim.is_stated());
+            std::mem::take(&mut self.claims).into_iter().partition(|claim| claim.certain && !claim.is_stated);
         for claim in certain.into_iter().chain(likely) {
             let key = (claim.inner, claim.outer, claim.message.clone());
             if told.contains(&key) {

@@ -12,7 +12,7 @@ use crate::directives::{DIRECTIVE, Directives};
 use crate::remark::Findings;
 use fields::of_schema;
 use mervik_document::{Severity, near};
-use mervik_messages::{Message, identifier};
+use mervik_messages::{ALWAYS, Message, identifier};
 use mervik_rules::syntax::Expr;
 use mervik_rules::{Checked, Condition};
 use std::collections::{BTreeSet, HashMap, HashSet};
@@ -52,9 +52,6 @@ pub(crate) struct StatedRules {
     /// Whether any rule reads what lies above its place, so that documents are kept from the root on.
     pub(crate) looks_up: bool,
 }
-
-/// What is filled in besides the fields that a rule reads.
-const ALWAYS: [&str; 3] = ["value", "title", "place"];
 
 impl StatedRules {
     /// The rules of an element with its type, by their numbers.

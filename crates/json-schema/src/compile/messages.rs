@@ -59,7 +59,7 @@ impl Compiler<'_> {
                 continue;
             };
             let Some(message) = self.message(at, text) else { continue };
-            let known: BTreeSet<String> = placeholders(name).iter().map(|name| (*name).to_owned()).collect();
+            let known: BTreeSet<String> = placeholders(name).map(str::to_owned).collect();
             for placeholder in message.placeholders().iter().filter(|one| !known.contains(&one.name)) {
                 self.strange(at, placeholder, &known);
             }

@@ -55,7 +55,7 @@ fn add(known: &mut Known, schema: &Schema, applied: &[SchemaId]) {
 
 fn attribute(known: &mut Known, keyword: &str) {
     if let Some(name) = identifier(keyword) {
-        let filled_in: BTreeSet<String> = placeholders(keyword).iter().map(|name| (*name).to_owned()).collect();
+        let filled_in: BTreeSet<String> = placeholders(keyword).map(str::to_owned).collect();
         known.attributes.insert(name, Attribute { placeholders: filled_in });
     }
 }

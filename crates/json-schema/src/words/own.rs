@@ -5,11 +5,8 @@ use crate::failure::{Detail, Failure};
 use crate::labels::Label;
 use crate::schema::{SchemaId, Test};
 use mervik_document::{Finding, Kind, NodeId, Value, pointer, shown};
-use mervik_messages::{ANY, Arguments, Candidate, Key, identifier};
+use mervik_messages::{ABSENT, ANY, Arguments, Candidate, Key, identifier};
 use mervik_rules::Outcome;
-
-/// What is filled in for a field that is not there.
-const ABSENT: &str = "–";
 
 /// What is filled in for a value that is not to be shown, in whatever language.
 const HIDDEN: &str = "…";
@@ -31,11 +28,9 @@ impl Words<'_> {
     pub(super) fn own(&self, finding: &mut Finding, failure: Option<&Failure>, start: SchemaId) {
         let labels = &self.schema.labels;
         let rule = failure.and_then(|failure| Some((failure, self.schema.rule(failure.rule)?)));
-        let own_rule = rule.and_then(|(_, rule)| match &rule.test {
-            Test::Stated(stated) => stated.message.as_ref(),
-            _ => None,
-        });
-        if labels.is_empty() && self.schema.speaker.is_silent() && own_rule.is_none() {
+        let has_own =
+            rule.is_some_and(|(_, rule)| matches!(&rule.test, Test::Stated(stated) if stated.message.is_some()));
+        if labels.is_empty() && self.schema.speaker.is_silent() && !has_own {
             return;
         }
         let path: Vec<String> = pointer::tokens(&finding.at).unwrap_or_default();
@@ -51,7 +46,6 @@ impl Words<'_> {
         let mut sites = self.sites(&saying, path.last());
         let mut arguments = self.arguments(failure, &rule.test).text("place", finding.at.clone());
         let mut title = finding.title.clone().or_else(|| path.last().cloned());
-        // The place of the rule itself counts where no schema of the place leads to it.
         let mut candidates = Vec::new();
         let missing = match &failure.detail {
             Detail::Missing(missing) | Detail::MissingWith { missing, .. } => Some(missing.to_string()),
@@ -75,26 +69,19 @@ impl Words<'_> {
             sites.extend(self.sites(&outer_applied, outer.last()));
         }
         let arguments = arguments.text("title", title.unwrap_or_default());
-        let stated = match &rule.test {
-            Test::Stated(stated) => {
-                // That it has no answer is another thing than that it is broken.
-                if matches!(failure.detail, Detail::Broken(Outcome::Trouble(_), _)) {
-                    return;
-                }
-                identifier(&stated.id).map(|key| (key, stated.message.as_ref()))
-            }
-            _ => None,
-        };
-        let file = rule.at.file.0 as usize;
-        if let Some((key, text)) = &stated {
-            candidates.push(Candidate { file, key: Some(Key { id: key, attribute: None }), text: *text });
-        } else if let Some(text) = own_rule {
-            candidates.push(Candidate { file, key: None, text: Some(text) });
+        // That a rule has no answer is another thing than that it is broken.
+        if matches!(failure.detail, Detail::Broken(Outcome::Trouble(_), _)) {
+            return;
         }
-        let attribute = identifier(&name);
+        let file = rule.at.file.0 as usize;
+        let rule_key = identifier(&name);
+        if let Test::Stated(stated) = &rule.test {
+            let key = rule_key.as_deref().map(|id| Key { id, attribute: None });
+            candidates.push(Candidate { file, key, text: stated.message.as_ref() });
+        }
         for (sites, name, attribute) in [
-            (missing_sites.as_deref().unwrap_or_default(), name.as_str(), attribute.as_deref()),
-            (&sites, name.as_str(), attribute.as_deref()),
+            (missing_sites.as_deref().unwrap_or_default(), name.as_str(), rule_key.as_deref()),
+            (&sites, name.as_str(), rule_key.as_deref()),
             (&sites, ANY, Some(ANY)),
         ] {
             candidates.extend(sites.iter().map(|site| Candidate {

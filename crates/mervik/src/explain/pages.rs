@@ -1,7 +1,5 @@
 //! What the pages of the documentation tell of directives and findings.
 
-use mervik_messages::rules::CatalogueRule;
-
 /// The page of directives, a section for each.
 const DIRECTIVES: &str = include_str!("../../../../docs/directives.md");
 
@@ -97,11 +95,6 @@ pub(super) fn findings() -> impl Iterator<Item = (&'static str, &'static str)> {
 /// What is said of a finding.
 pub(super) fn finding(name: &str) -> Option<&'static str> {
     findings().find(|(known, _)| *known == name).map(|(_, says)| says)
-}
-
-/// What is explained of a rule for catalogues.
-pub(super) fn catalogue(id: &str) -> Option<&'static CatalogueRule> {
-    CatalogueRule::find(id)
 }
 
 #[cfg(test)]

@@ -6,14 +6,11 @@ use crate::schema::{Field, Message};
 use crate::stated::{At, Place, Stated};
 use crate::tree::NodeId;
 use mervik_document::{Severity, Span, edit, shown};
-use mervik_messages::{Arguments, identifier};
+use mervik_messages::{ABSENT, Arguments, identifier};
 use mervik_rules::{Condition, Node, Now, Outcome, Raw, Read};
 
 /// How many fields are told that a rule has read.
 const MAX_READS: usize = 12;
-
-/// What is filled in for a field that is not there.
-const ABSENT: &str = "–";
 
 /// The failure of a rule, with all that it has read.
 pub(super) fn told(

@@ -59,7 +59,7 @@ impl<'s> Known<'s> {
             }
             match all.iter().find(|id| reached.get(id.0 as usize) == Some(&false)) {
                 Some(left) => roots.push(*left),
-                None => return roots.into_iter().map(Described::whole).collect(),
+                None => return roots.into_iter().map(Described::Message).collect(),
             }
         }
     }

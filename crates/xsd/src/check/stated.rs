@@ -3,15 +3,12 @@
 use super::{Checker, Found, Mode, span};
 use crate::stated::{At, Grove, Place, Planted, Stated};
 use mervik_document::{FieldRead, Finding, Severity, edit, shown};
-use mervik_messages::{Arguments, Candidate, Key, identifier};
+use mervik_messages::{ABSENT, Arguments, Candidate, Key, identifier};
 use mervik_rules::{Condition, Node, Outcome, Raw, Read};
 use mervik_xml::{Element as Tag, Spot};
 
 /// How many fields are told that a rule has read.
 const MAX_READS: usize = 12;
-
-/// What is filled in for a field that is not there.
-const ABSENT: &str = "–";
 
 impl Checker<'_> {
     /// An element begins: it is kept where it has rules, or lies in something that has.

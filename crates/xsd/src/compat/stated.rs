@@ -1,7 +1,7 @@
 //! Rules between fields: unchanged ones cancel; of others a document is looked for that breaks them.
 
 use super::fragments::{Body, Child, Fragment};
-use super::{Compare, Place};
+use super::{Claim, Compare, Place};
 use crate::content::{Model, State};
 use crate::names::NameId;
 use crate::schema::Schema;
@@ -62,14 +62,21 @@ impl Compare<'_> {
             }
             None => format!("the rule `{}` (`{}`) {}", rule.id, rule.text, self.said("is new", "is gone")),
         };
-        let origins = (before.map(|before| before.at), Some(rule.at));
         let mut tried = self.trials(&place, rule);
         // The last one stands for all: nothing was found.
         let last = tried.pop().unwrap_or_else(|| self.fragment(&place));
-        for fragment in tried {
-            self.claim(index, Kind::Values, origins, text.clone(), "", fragment, false);
-        }
-        self.claim(index, Kind::Values, origins, text, "", last, true);
+        let all = tried.into_iter().map(|fragment| (fragment, false)).chain([(last, true)]);
+        self.claims.extend(all.map(|(fragment, certain)| Claim {
+            place: index,
+            kind: Kind::Values,
+            inner: before.map(|before| before.at),
+            outer: Some(rule.at),
+            message: text.clone(),
+            at: String::new(),
+            fragment,
+            certain,
+            is_stated: true,
+        }));
     }
 
     /// Elements with values near what a rule names, for the fields that it reads of them.

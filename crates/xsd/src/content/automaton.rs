@@ -345,6 +345,11 @@ impl Model {
         self.several.binary_search(&name).is_ok()
     }
 
+    /// The names of the elements that may come more than once.
+    pub(crate) fn several(&self) -> &[NameId] {
+        &self.several
+    }
+
     /// All names that the model knows, in any place.
     pub(crate) fn names(&self) -> Vec<NameId> {
         let mut names: Vec<NameId> = match &self.engine {

@@ -2,6 +2,7 @@
 
 use super::fields::{items_of, kind_of};
 use crate::component::*;
+use crate::content::Model;
 use crate::datatype::{Scope, WhiteSpace, normalized};
 use crate::names::NameId;
 use crate::schema::Schema;
@@ -317,9 +318,8 @@ impl<'g> Node<'g> for Place<'g> {
             return Some(self.with(several.map_or(At::Node(child), |known| At::Several(id, known))));
         }
         // What may come more than once is there, with nothing in it.
-        let absent = model.and_then(|model| {
-            model.names().into_iter().find(|known| is(*known, &name.text) && model.has_several(*known))
-        });
+        let several = model.map(Model::several).unwrap_or_default();
+        let absent = several.iter().copied().find(|known| is(*known, &name.text));
         if let Some(known) = absent {
             return Some(self.with(At::Several(id, known)));
         }
