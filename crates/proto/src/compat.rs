@@ -244,10 +244,12 @@ impl<'s> Compare<'s> {
             let Some(one) = self.proved(&claim) else {
                 if claim.certain || self.blocked.get() {
                     let name = &self.inner.message(claim.pair.inner).name;
-                    self.undecided.push(format!(
-                        "`{name}.{}`: {}, but no message was found that proves it",
-                        claim.at, claim.message
-                    ));
+                    let why =
+                        format!("`{name}.{}`: {}, but no message was found that proves it", claim.at, claim.message);
+                    // Of one cause several messages may have been tried.
+                    if !self.undecided.contains(&why) {
+                        self.undecided.push(why);
+                    }
                 }
                 continue;
             };

@@ -133,7 +133,7 @@ impl Condition {
         self.finding().spelled
     }
 
-    /// The numbers and the texts that it names, as JSON.
+    /// The numbers and the texts that it names, as JSON, and its durations of whole seconds, by their number.
     pub fn constants(&self) -> Vec<(Kind, String)> {
         self.finding().constants
     }
@@ -200,6 +200,9 @@ impl Finding {
             }
             Code::Constant(Value::Number(Num::Decimal(number))) => {
                 self.constants.push((Kind::Number, number.to_string()));
+            }
+            Code::Constant(Value::Duration(Num::Whole(seconds))) => {
+                self.constants.push((Kind::Duration, seconds.to_string()));
             }
             Code::Constant(Value::Text(text)) => self.constants.push((Kind::Text, quoted(text))),
             Code::Constant(_) | Code::Now(_) => {}

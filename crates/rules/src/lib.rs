@@ -14,6 +14,7 @@ mod check;
 mod code;
 mod evaluate;
 mod json;
+mod near;
 mod number;
 mod operate;
 mod parse;
@@ -28,6 +29,7 @@ pub use check::{Fields, Kind, Member, Scope, Shape, check};
 pub use code::{Asked, Condition, Name};
 pub use evaluate::{Node, Now, Outcome, Raw, Read, Trouble};
 pub use json::{Around, Json};
+pub use near::near;
 pub use parse::parse;
 pub use walk::{Checked, Standing, check_all, explain, holds};
 

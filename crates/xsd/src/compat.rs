@@ -513,7 +513,11 @@ impl<'s> Compare<'s> {
             self.blocked.set(false);
             let Some((mut refusal, witness)) = self.proof(&claim) else {
                 if claim.certain || self.blocked.get() {
-                    self.undecided.push(format!("`{at}`: {}, but no document was found that proves it", claim.message));
+                    let why = format!("`{at}`: {}, but no document was found that proves it", claim.message);
+                    // Of one cause several documents may have been tried.
+                    if !self.undecided.contains(&why) {
+                        self.undecided.push(why);
+                    }
                 }
                 continue;
             };

@@ -204,6 +204,11 @@ fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
         ("", "departure is after arrival", Some(false)),
         ("departure is after arrival", "", Some(true)),
         ("total is at least 5", "total is at least 6", Some(false)),
+        (
+            "departure is at least 15 minutes after arrival",
+            "departure is at least 20 minutes after arrival",
+            Some(false),
+        ),
         ("", "number begins with \"HM\"", Some(false)),
         ("", "if sealed then total is present", Some(false)),
         // Nothing that is tried breaks it, and that is not known.

@@ -322,32 +322,11 @@ fn scalar(text: &str) -> Option<Sample> {
     Some(Sample::of(Document::new(text, &tape).root(), &mut |members| members.into()))
 }
 
-/// Values of a kind: absent is what comes after the last.
+/// Values of a kind, as JSON: absent is what comes after the last.
 fn values(kind: Kind, constants: &[(Kind, String)]) -> Vec<String> {
-    let own = constants.iter().filter(|(of, _)| *of == kind).map(|(_, text)| text.clone());
-    let fixed: &[&str] = match kind {
-        Kind::Number => &["1", "2", "0", "1000", "-1"],
-        Kind::Text => &["\"quay\"", "\"Quay North\"", "\"\"", "\"quay?\""],
-        Kind::Truth => &["true", "false"],
-        Kind::Date => &["\"2026-11-29\"", "\"2026-11-30\"", "\"2030-01-01\"", "\"2020-01-01\""],
-        Kind::Time => &["\"06:00:00Z\"", "\"18:00:00Z\""],
-        Kind::Moment => &[
-            "\"2026-11-29T06:00:00Z\"",
-            "\"2026-11-29T07:00:00Z\"",
-            "\"2026-12-29T06:00:00Z\"",
-            "\"2020-01-01T00:00:00Z\"",
-            "\"2030-01-01T00:00:00Z\"",
-        ],
-        Kind::Duration => &["\"PT1H\"", "\"P1D\""],
-        Kind::Object => &[],
-    };
-    let near = constants.iter().filter(|(of, _)| *of == kind && kind == Kind::Number).flat_map(|(_, text)| {
-        let number: Option<i64> = text.parse().ok();
-        number
-            .into_iter()
-            .flat_map(|number| [number.saturating_add(1), number.saturating_sub(1)].map(|near| near.to_string()))
-    });
-    own.chain(near).chain(fixed.iter().map(|text| (*text).to_owned())).collect()
+    let plain = matches!(kind, Kind::Number | Kind::Truth);
+    let all = mervik_rules::near(kind, constants).into_iter();
+    all.map(|text| if plain { text } else { quoted(&text) }).collect()
 }
 
 /// A schema of what has these values at these places; lists on the way have them in each of their items.

@@ -3,6 +3,7 @@
 use super::{Claim, Compare, Outcome, Pair};
 use crate::schema::{Field, Message, Shape, Type};
 use crate::stated::Stated;
+use mervik_document::edit::quoted;
 use mervik_rules::Kind as Of;
 use mervik_versions::Kind;
 
@@ -10,7 +11,7 @@ use mervik_versions::Kind;
 const MAX_TRIED: usize = 600;
 
 /// How many values of one field are tried.
-const MAX_VALUES: usize = 8;
+const MAX_VALUES: usize = 9;
 
 impl Compare<'_> {
     pub(super) fn stated(&mut self, pair: Pair, one: &Message, other: &Message) {
@@ -44,7 +45,7 @@ impl Compare<'_> {
                 outcome: Outcome::Refused,
                 certain,
             };
-            let mut tried = trials(one, rule);
+            let mut tried = trials(one, rule, before);
             // The last one stands for all: nothing was found.
             let last = tried.pop().unwrap_or_default();
             let claims = tried.into_iter().map(|members| claim(members, false)).collect::<Vec<_>>();
@@ -55,9 +56,11 @@ impl Compare<'_> {
 }
 
 /// Values for the fields that a rule reads where it stands, each with the index of its field.
-fn trials(message: &Message, rule: &Stated) -> Vec<Vec<(usize, String)>> {
+fn trials(message: &Message, rule: &Stated, before: Option<&Stated>) -> Vec<Vec<(usize, String)>> {
     let conditions = || [Some(&rule.that), rule.when.as_ref()].into_iter().flatten();
-    let constants: Vec<(Of, String)> = conditions().flat_map(|condition| condition.constants()).collect();
+    let earlier = before.iter().flat_map(|own| [Some(&own.that), own.when.as_ref()]).flatten();
+    let constants: Vec<(Of, String)> =
+        conditions().chain(earlier).flat_map(|condition| condition.constants()).collect();
     let mut fields: Vec<(usize, Vec<String>)> = Vec::new();
     for asked in conditions().flat_map(|condition| condition.asked()) {
         let [name] = asked.steps.as_slice() else { continue };
@@ -89,29 +92,21 @@ fn trials(message: &Message, rule: &Stated) -> Vec<Vec<(usize, String)>> {
 
 /// Values of a field, as JSON, near what a rule names.
 fn values(field: &Field, kind: Of, constants: &[(Of, String)]) -> Vec<String> {
-    let own = |kind: Of| constants.iter().filter(move |(of, _)| *of == kind).map(|(_, text)| text.clone());
     let kind = match field.ty {
         Type::Bool => Of::Truth,
         Type::String | Type::Enum(_) => kind,
         Type::Message(_) | Type::Bytes => kind,
         _ => Of::Number,
     };
-    let texts = |texts: &[&str]| texts.iter().map(|text| format!("\"{text}\"")).collect::<Vec<_>>();
-    let mut all: Vec<String> = match kind {
-        Of::Number => {
-            let whole = own(Of::Number).filter_map(|text| text.parse::<i64>().ok());
-            let near = whole.flat_map(|number| [number, number.saturating_add(1), number.saturating_sub(1)]);
-            near.chain([1, 2, 5]).map(|number| number.to_string()).collect()
-        }
-        Of::Truth => vec!["true".to_owned(), "false".to_owned()],
-        Of::Text => own(Of::Text).chain(texts(&["quay", "Quay North", "a?"])).collect(),
-        Of::Date => texts(&["2026-01-02", "2026-03-04"]),
-        Of::Time => texts(&["06:00:00Z", "18:00:00Z"]),
-        Of::Moment => texts(&["2026-01-02T06:00:00Z", "2026-03-04T06:00:00Z"]),
-        Of::Duration if matches!(field.ty, Type::Message(_)) => texts(&["1s", "90000s"]),
-        Of::Duration => texts(&["PT1S", "P2D"]),
-        Of::Object => vec!["{}".to_owned()],
-    };
+    let plain = matches!(kind, Of::Number | Of::Truth);
+    let as_seconds = kind == Of::Duration && matches!(field.ty, Type::Message(_));
+    let all = mervik_rules::near(kind, constants).into_iter().filter_map(|text| match as_seconds {
+        // As the JSON mapping has durations.
+        true => Some(format!("\"{}s\"", text.strip_prefix("PT")?.strip_suffix('S')?)),
+        false if plain => Some(text),
+        false => Some(quoted(&text)),
+    });
+    let mut all: Vec<String> = all.collect();
     all.truncate(MAX_VALUES);
     if field.shape == Shape::Repeated {
         all = all

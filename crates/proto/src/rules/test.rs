@@ -186,6 +186,16 @@ impl Test {
         }
     }
 
+    /// Whether both are the same bound of a time, be it fixed or from `now` on.
+    pub(crate) fn is_same_time(&self, other: &Test) -> bool {
+        match (self, other) {
+            (Test::Earliest(_, one), Test::Earliest(_, two)) | (Test::Latest(_, one), Test::Latest(_, two)) => {
+                one == two
+            }
+            _ => false,
+        }
+    }
+
     /// What the rule expects, as a phrase that follows “expected”.
     pub(crate) fn expected(&self) -> String {
         let some = |count: u64, noun: &str| mervik_document::shown::counted(count, noun);

@@ -169,7 +169,7 @@ fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
         } else {
             format!("option (mervik.message).rules = {{ id: \"r\" that: \"{rule}\" }};")
         };
-        version(&format!("message M {{ {option} int32 a = 1; int32 b = 2; string s = 3; }}")).unwrap()
+        version(&format!("message M {{ {option} int32 a = 1; int32 b = 2; string s = 3; google.protobuf.Timestamp x = 4; google.protobuf.Timestamp y = 5; }}")).unwrap()
     };
     for (old, new, holds) in [
         ("a is at least b", "a is at least b", Some(true)),
@@ -177,6 +177,7 @@ fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
         ("", "a is at least b", Some(false)),
         ("a is at least b", "", Some(true)),
         ("a is at least b", "a is more than b", Some(false)),
+        ("y is at least 15 minutes after x", "y is at least 20 minutes after x", Some(false)),
         ("", "if a is more than 40 then s is \\\"north\\\"", Some(false)),
         // Nothing breaks it, and that is not known.
         ("", "a is at most 2147483647", None),

@@ -12,10 +12,10 @@ use mervik_versions::Kind;
 use std::collections::{HashSet, VecDeque};
 
 /// How many documents are tried for one rule in one place.
-const MAX_TRIED: usize = 200;
+const MAX_TRIED: usize = 300;
 
 /// How many values of one field are tried.
-const MAX_VALUES: usize = 6;
+const MAX_VALUES: usize = 9;
 
 /// How many states of a content model are looked at for a way through the fields of a rule.
 const MAX_STATES: usize = 5_000;
@@ -62,7 +62,7 @@ impl Compare<'_> {
             }
             None => format!("the rule `{}` (`{}`) {}", rule.id, rule.text, self.said("is new", "is gone")),
         };
-        let mut tried = self.trials(&place, rule);
+        let mut tried = self.trials(&place, rule, before);
         // The last one stands for all: nothing was found.
         let last = tried.pop().unwrap_or_else(|| self.fragment(&place));
         let all = tried.into_iter().map(|fragment| (fragment, false)).chain([(last, true)]);
@@ -80,9 +80,13 @@ impl Compare<'_> {
     }
 
     /// Elements with values near what a rule names, for the fields that it reads of them.
-    fn trials(&self, place: &Place, rule: &Stated) -> Vec<Fragment> {
+    fn trials(&self, place: &Place, rule: &Stated, before: Option<&Stated>) -> Vec<Fragment> {
         let names = &self.inner.components.names;
-        let constants: Vec<(Of, String)> = rule.conditions().flat_map(|condition| condition.constants()).collect();
+        let constants: Vec<(Of, String)> = rule
+            .conditions()
+            .chain(before.iter().flat_map(|own| own.conditions()))
+            .flat_map(|condition| condition.constants())
+            .collect();
         let model = self.inner.model(place.types.0);
         let children = model.map(Model::names).unwrap_or_default();
         let uses = self.inner.components.complex(place.types.0).map_or(&[][..], |complex| &complex.attributes);
@@ -104,7 +108,9 @@ impl Compare<'_> {
                 ),
                 (None, None) => continue,
             };
-            fields.push((field, values(asked.kind, &constants)));
+            let mut values = mervik_rules::near(asked.kind, &constants);
+            values.truncate(MAX_VALUES);
+            fields.push((field, values));
         }
         let mut all: Vec<Vec<Option<&String>>> = vec![Vec::new()];
         for (_, values) in &fields {
@@ -176,28 +182,4 @@ impl Compare<'_> {
         let is_stated = |found: &super::Found| schema.stated.all.iter().any(|rule| *rule.id == *found.finding.rule);
         !found.is_empty() && found.iter().all(is_stated)
     }
-}
-
-/// Texts of values near what a rule names.
-fn values(kind: Of, constants: &[(Of, String)]) -> Vec<String> {
-    let own = |kind: Of| {
-        constants.iter().filter(move |(of, _)| *of == kind).map(|(_, text)| text.trim_matches('"').to_owned())
-    };
-    let texts = |texts: &[&str]| texts.iter().map(|text| (*text).to_owned()).collect::<Vec<_>>();
-    let mut all: Vec<String> = match kind {
-        Of::Number => {
-            let whole = own(Of::Number).filter_map(|text| text.parse::<i64>().ok());
-            let near = whole.flat_map(|number| [number, number.saturating_add(1), number.saturating_sub(1)]);
-            near.chain([1, 2, 5]).map(|number| number.to_string()).collect()
-        }
-        Of::Truth => texts(&["true", "false"]),
-        Of::Text => own(Of::Text).chain(texts(&["quay", "Quay North", "a?"])).collect(),
-        Of::Date => texts(&["2026-01-02", "2026-03-04"]),
-        Of::Time => texts(&["06:00:00Z", "18:00:00Z"]),
-        Of::Moment => texts(&["2026-01-02T06:00:00Z", "2026-03-04T06:00:00Z"]),
-        Of::Duration => texts(&["PT1S", "P2D"]),
-        Of::Object => Vec::new(),
-    };
-    all.truncate(MAX_VALUES);
-    all
 }
