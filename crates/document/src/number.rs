@@ -224,6 +224,22 @@ impl Decimal {
         Decimal { negative, coefficient, exponent: exponent.clamp(-MAX_EXPONENT, MAX_EXPONENT) }.normalized()
     }
 
+    /// The number as an integer times a power of ten, where the integer fits; allocates nothing.
+    pub fn small_parts(&self) -> Option<(i64, i64)> {
+        let Coefficient::Small(value) = self.coefficient else { return None };
+        let value = i64::try_from(value).ok()?;
+        Some((if self.negative { -value } else { value }, self.exponent))
+    }
+
+    /// The number `coefficient` times ten to the power of `exponent`; allocates nothing.
+    pub fn from_small_parts(coefficient: i64, exponent: i64) -> Decimal {
+        Decimal {
+            negative: coefficient < 0,
+            coefficient: Coefficient::Small(coefficient.unsigned_abs()),
+            exponent: exponent.clamp(-MAX_EXPONENT, MAX_EXPONENT),
+        }
+    }
+
     /// Compares magnitudes, whatever the signs.
     fn cmp_magnitude(&self, other: &Decimal) -> Ordering {
         if let (Coefficient::Small(a), Coefficient::Small(b)) = (&self.coefficient, &other.coefficient) {

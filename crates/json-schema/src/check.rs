@@ -116,8 +116,8 @@ impl<'s> Checker<'s> {
         holds && run.exhausted.is_none() && document.tape().duplicates().is_empty()
     }
 
-    /// Whether the JSON text in `text` surely holds; `false` when it does not, or when that takes a closer look:
-    /// then read it onto a tape and ask [`Checker::accepts`].
+    /// Whether the JSON text in `text` surely holds, without a warning; `false` when it does not, or when that takes a closer
+    /// look: then read it onto a tape and ask [`Checker::accepts`].
     ///
     /// The quick way for what is valid: the text is checked as it is read, and nothing is kept. It gives up on what is
     /// malformed, on repeated names, and on what it cannot do in one go; when it gives up too often, it does so at once.

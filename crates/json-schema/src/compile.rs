@@ -7,6 +7,7 @@ pub(crate) mod directives;
 mod fields;
 mod keywords;
 mod messages;
+mod sets;
 mod shape;
 mod stated;
 mod tag;
@@ -25,8 +26,9 @@ use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, StraightMember,
 use crate::secret::SecretNames;
 use mervik_document::json::Token;
 use mervik_messages::Speaker;
-use mervik_rules::Now;
+use mervik_rules::{Condition, Now};
 use std::collections::{HashMap, HashSet, VecDeque};
+use std::sync::Arc;
 
 /// How a schema is to be understood.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -165,6 +167,7 @@ pub(crate) fn draft(
         rules: Vec::new(),
         labels: HashMap::new(),
         secrets: HashSet::new(),
+        sets: HashMap::new(),
     };
     let mut labels = Labels::default();
     let compiled = compiler.resources.add(name, uri, text).and_then(|resource| {
@@ -187,6 +190,11 @@ pub(crate) fn draft(
     });
     let secrets = compiler.secret_names();
     let straight = compiler.lay_out_names(has_dynamic);
+    let has_stated = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Stated(_)));
+    let looks_up = compiler.rules.iter().any(|rule| match &rule.test {
+        Test::Stated(stated) => stated.conditions().any(Condition::looks_up),
+        _ => false,
+    });
     let edges = if references == References::Kept { compiler.edges() } else { Vec::new() };
     let (nodes, rules) = (compiler.nodes.into(), compiler.rules.into());
     let Parts { files, languages, resources, errors } = compiler.resources.into_parts();
@@ -200,6 +208,8 @@ pub(crate) fn draft(
         root,
         has_dynamic,
         warns,
+        has_stated,
+        looks_up,
         straight,
         secrets,
         now,
@@ -223,6 +233,8 @@ struct Compiler<'f> {
     labels: HashMap<Location, Label>,
     /// The schemas whose values are not to be shown.
     secrets: HashSet<Location>,
+    /// The sets of rules that have been read; `None` for those with errors.
+    sets: HashMap<Location, Option<Arc<sets::Set>>>,
 }
 
 impl Compiler<'_> {
@@ -353,8 +365,14 @@ impl Compiler<'_> {
     fn lay_out_names(&mut self, has_dynamic: bool) -> Option<u32> {
         let cannot = |test: &Test| {
             let evaluated = matches!(test, Test::UnevaluatedItems(_) | Test::UnevaluatedProperties(_));
-            evaluated || matches!(test, Test::Content(_) | Test::Deprecated | Test::Stated(_))
+            evaluated || matches!(test, Test::Content(_) | Test::Deprecated)
         };
+        let stated = self.rules.iter().filter_map(|rule| match &rule.test {
+            Test::Stated(stated) => Some(stated),
+            _ => None,
+        });
+        let conditions = stated.flat_map(|stated| stated.conditions());
+        let asked: HashSet<String> = conditions.flat_map(Condition::asked).flat_map(|field| field.steps).collect();
         let mut memory = 0;
         for rule in &mut self.rules {
             if let Test::Members(members) = &mut rule.test
@@ -367,13 +385,15 @@ impl Compiler<'_> {
                 let alone = members.patterns.is_empty();
                 let required = members.entries.iter().enumerate().filter(|(_, entry)| entry.required.is_some());
                 let required = required.fold(0u64, |bits, (index, _)| bits | 1 << index);
+                let names = members.table.names().enumerate().filter(|(_, name)| asked.contains(*name));
+                let asked = names.fold(0u64, |bits, (index, _)| bits | 1 << index);
                 let each = members.table.names().zip(&members.entries);
                 let each = each
                     .map(|(name, entry)| StraightMember { token: token(name), schema: entry.schema.filter(|_| alone) });
                 let each = each.collect();
                 // What coercion needs is known later.
                 let (defaults, stirring) = (0, 0);
-                members.straight = Some(StraightMembers { each, required, defaults, stirring, memory });
+                members.straight = Some(StraightMembers { each, required, defaults, stirring, asked, memory });
                 memory += members.entries.len() as u32 + 1;
             }
         }

@@ -152,8 +152,9 @@ pub(crate) fn placeholders(keyword: &str) -> impl Iterator<Item = &'static str> 
 
 /// What can be filled in where a rule between fields is told: also the fields that it reads.
 pub(crate) fn placeholders_of(stated: &Stated) -> BTreeSet<String> {
-    let conditions = stated.that.iter().chain(&stated.when);
+    let conditions = stated.conditions();
     let fields = conditions.flat_map(|condition| condition.spelled());
     let always = ALWAYS.iter().map(|name| (*name).to_owned());
-    fields.filter_map(|field| identifier(&field)).chain(always).collect()
+    let parameters = stated.parameters.iter().map(|(name, _)| name.to_string());
+    fields.filter_map(|field| identifier(&field)).chain(always).chain(parameters).collect()
 }

@@ -41,6 +41,9 @@ pub struct Schema {
     pub(crate) has_dynamic: bool,
     /// Whether checks of documents that hold may have something to say all the same.
     pub(crate) warns: bool,
+    /// Whether there are rules between fields, and whether one reads what lies above the value that it stands at.
+    pub(crate) has_stated: bool,
+    pub(crate) looks_up: bool,
     /// How many places the straight way's memory has; `None` when the schema asks for what it cannot do.
     pub(crate) straight: Option<u32>,
     pub(crate) secrets: SecretNames,
@@ -331,6 +334,17 @@ pub(crate) struct Stated {
     pub(crate) that_at: Location,
     pub(crate) when_at: Option<Location>,
     pub(crate) message_at: Option<Location>,
+    /// Of a rule of a set: its parameters, and the field or the constant that stands for each.
+    pub(crate) parameters: Vec<(Box<str>, Box<str>)>,
+    /// Whether it is one of a set that is used here.
+    pub(crate) is_used: bool,
+}
+
+impl Stated {
+    /// What must hold, and when, as far as they have been checked.
+    pub(crate) fn conditions(&self) -> impl Iterator<Item = &Condition> {
+        self.that.iter().chain(&self.when)
+    }
 }
 
 #[derive(Debug)]
@@ -410,6 +424,8 @@ pub(crate) struct StraightMembers {
     /// The names that have a default, and those whose values a directive speaks of; for coercion.
     pub(crate) defaults: u64,
     pub(crate) stirring: u64,
+    /// The names that rules between fields read.
+    pub(crate) asked: u64,
     /// The number of the first place that the test has in the memory of what came next; it has one more than names.
     pub(crate) memory: u32,
 }

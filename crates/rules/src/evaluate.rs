@@ -34,6 +34,17 @@ pub enum Raw<'d> {
     Object,
 }
 
+/// What a value is, as far as a path is concerned.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Sort {
+    /// Nothing: `null`.
+    Nothing,
+    /// A list: paths go on from each of its items.
+    List,
+    /// Anything else.
+    Other,
+}
+
 /// A place in a document.
 pub trait Node<'d>: Copy {
     /// The items of a list.
@@ -41,6 +52,21 @@ pub trait Node<'d>: Copy {
 
     /// What is there.
     fn raw(self) -> Raw<'d>;
+    /// What sort of a value is there.
+    fn sort(self) -> Sort {
+        match self.raw() {
+            Raw::Nothing => Sort::Nothing,
+            Raw::List => Sort::List,
+            _ => Sort::Other,
+        }
+    }
+    /// A text that is there.
+    fn text(self) -> Option<Cow<'d, str>> {
+        match self.raw() {
+            Raw::Text(text) => Some(text),
+            _ => None,
+        }
+    }
     /// What is there under a name.
     fn member(self, name: &Name) -> Option<Self>;
     /// The items, if it is a list; none else.
@@ -138,9 +164,6 @@ impl From<Trouble> for Stop {
 }
 
 type Valued<'d> = Result<Value<'d>, Stop>;
-
-/// Takes items one by one, and says whether more are wanted.
-type Take<'t, E, I> = dyn FnMut(&mut E, I) -> Result<bool, Stop> + 't;
 
 /// `None`: it does not apply.
 type Answer = Result<Option<bool>, Trouble>;
@@ -251,6 +274,10 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
                 related(&left, *relation, &right)? != *not
             }
             Code::Apart { left, not, relation, duration, before, other } => {
+                if let Some(apart) = self.seconds_apart(left, other)? {
+                    let apart = if *before { -apart } else { apart };
+                    return Ok(related(&Value::Duration(Num::Whole(apart)), *relation, &self.value(duration)?)? != *not);
+                }
                 let (left, other) = (self.value(left)?, self.value(other)?);
                 let apart = if *before { minus(&other, &left)? } else { minus(&left, &other)? };
                 related(&apart, *relation, &self.value(duration)?)? != *not
@@ -328,23 +355,24 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
 
     fn distinct(&mut self, list: &List) -> Result<bool, Stop> {
         // PERF: few values are compared with each other, where they are kept without allocating; more are written down.
-        let mut few: [Option<Value<'d>>; MAX_FEW] = std::array::from_fn(|_| None);
+        let mut few: [Option<Value<'d>>; MAX_FEW] = [const { None }; MAX_FEW];
+        let mut count = 0;
         let mut many: HashSet<String> = HashSet::new();
         let mut distinct = true;
         self.each_value(list, &mut |_, item| {
-            if few.iter().all(Option::is_some) {
+            let (before, rest) = few.split_at_mut(count);
+            let Some(free) = rest.first_mut() else {
                 if many.is_empty() {
-                    many = few.iter().flatten().map(key).collect::<Result<_, _>>()?;
+                    many = before.iter().flatten().map(key).collect::<Result<_, _>>()?;
                 }
                 distinct = many.insert(key(&item)?);
                 return Ok(distinct);
-            }
-            for other in few.iter().flatten() {
+            };
+            for other in before.iter().flatten() {
                 distinct &= !is_same(other, &item)?;
             }
-            if let Some(free) = few.iter_mut().find(|one| one.is_none()) {
-                *free = Some(item);
-            }
+            *free = Some(item);
+            count += 1;
             Ok(distinct)
         })?;
         Ok(distinct)
@@ -362,7 +390,7 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
             Code::Constant(value) => value.clone(),
             Code::Now(today) => {
                 let Now(moment) = self.now.ok_or(Trouble::NoNow)?;
-                if *today { Value::Date(moment.local.date()) } else { Value::Moment(*moment) }
+                if *today { Value::Date(moment.local().date()) } else { Value::Moment(*moment) }
             }
             Code::Field(place) => return self.field(place),
             Code::Sum(first, terms) => {
@@ -428,8 +456,66 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
         }
     }
 
+    /// How many whole seconds lie between two fields that are moments; `None` where it takes a closer look.
+    ///
+    /// PERF: what most rules about time ask for, without a detour over values of any kind.
+    fn seconds_apart(&mut self, left: &Code, other: &Code) -> Result<Option<i64>, Stop> {
+        let (Code::Field(left), Code::Field(other)) = (left, other) else { return Ok(None) };
+        if (left.kind, other.kind) != (Kind::Moment, Kind::Moment) {
+            return Ok(None);
+        }
+        let (Some(one), Some(two)) = (self.single(left)?, self.single(other)?) else { return Ok(None) };
+        let (Some(one_text), Some(two_text)) = (one.text(), two.text()) else { return Ok(None) };
+        let (Some(a), Some(b)) = (time::moment(&one_text), time::moment(&two_text)) else { return Ok(None) };
+        let ((seconds, nanosecond), (earlier, also)) = (a.instant(), b.instant());
+        if nanosecond != also || a.offset.is_some() != b.offset.is_some() {
+            return Ok(None);
+        }
+        self.note(left, one);
+        self.note(other, two);
+        Ok(Some(seconds - earlier))
+    }
+
     /// The value of a field.
     fn field(&mut self, place: &Place) -> Valued<'d> {
+        let Some(node) = self.single(place)? else { return self.first(place) };
+        let value = match (place.kind, node.sort()) {
+            (_, Sort::Nothing) => return Err(Stop::Absent),
+            (_, Sort::List) => return self.first(place),
+            (Kind::Text, _) => node.text().map(Value::Text),
+            (Kind::Moment, _) => node.text().and_then(|text| time::moment(&text)).map(Value::Moment),
+            (kind, _) => valued(node.raw(), kind),
+        };
+        self.note(place, node);
+        value.ok_or(Stop::Absent)
+    }
+
+    /// Where a path leads that goes through no list; `None` where it goes through one.
+    ///
+    /// PERF: mostly it takes no more than to go there.
+    #[inline]
+    fn single(&mut self, place: &Place) -> Result<Option<N>, Stop> {
+        let mut node = match place.begin {
+            Begin::Here => self.here,
+            _ => match self.start(place)? {
+                Some(Item::Node(node)) => node,
+                Some(Item::Value(_)) => return Ok(None),
+                None => return Err(Stop::Absent),
+            },
+        };
+        for name in &place.steps {
+            self.step()?;
+            match node.member(name) {
+                Some(next) => node = next,
+                None if node.sort() == Sort::List => return Ok(None),
+                None => return Err(Stop::Absent),
+            }
+        }
+        Ok(Some(node))
+    }
+
+    /// The first value that a path leads to.
+    fn first(&mut self, place: &Place) -> Valued<'d> {
         let mut found = Err(Stop::Absent);
         self.each(place, &mut |evaluation, item| {
             found = evaluation.read(place, item);
@@ -443,15 +529,23 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
         match item {
             Item::Value(value) => Ok(value),
             Item::Node(node) => {
-                if let Some(reads) = &mut self.reads {
-                    reads.push(Read { path: place.text.to_string(), node });
-                }
+                self.note(place, node);
                 valued(node.raw(), place.kind).ok_or(Stop::Absent)
             }
         }
     }
 
-    fn each_value(&mut self, list: &List, take: &mut Take<'_, Self, Value<'d>>) -> Result<(), Stop> {
+    fn note(&mut self, place: &Place, node: N) {
+        if let Some(reads) = &mut self.reads {
+            reads.push(Read { path: place.text.to_string(), node });
+        }
+    }
+
+    fn each_value(
+        &mut self,
+        list: &List,
+        take: &mut impl FnMut(&mut Self, Value<'d>) -> Result<bool, Stop>,
+    ) -> Result<(), Stop> {
         match list {
             List::Field(place) => self.each(place, &mut |evaluation, item| match evaluation.read(place, item) {
                 Ok(value) => take(evaluation, value),
@@ -467,7 +561,11 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
     }
 
     /// Gives out the items of a list until `take` has enough; absent where the list is.
-    fn each_item(&mut self, list: &List, take: &mut Take<'_, Self, Item<'d, N>>) -> Result<(), Stop> {
+    fn each_item(
+        &mut self,
+        list: &List,
+        take: &mut impl FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
+    ) -> Result<(), Stop> {
         match list {
             List::Field(place) => self.each(place, take),
             List::Words(text) => {
@@ -494,7 +592,7 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
     fn words(
         &mut self,
         words: impl Iterator<Item = Cow<'d, str>>,
-        take: &mut Take<'_, Self, Item<'d, N>>,
+        take: &mut impl FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
     ) -> Result<(), Stop> {
         for word in words {
             self.step()?;
@@ -507,19 +605,26 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
 
     /// Gives out what a path leads to: one value, or the items of the lists on the way. Absent where nothing is, at the first
     /// step that is missing outside of a list.
-    fn each(&mut self, place: &Place, take: &mut Take<'_, Self, Item<'d, N>>) -> Result<(), Stop> {
-        let start = match place.begin {
-            Begin::Here => Some(self.here),
-            Begin::Document => Some(self.here.document()),
-            Begin::Above(levels) => (0..levels).try_fold(self.here, |node, _| node.above()),
-            Begin::Variable(back) => match self.variables.iter().rev().nth(back).cloned().ok_or(Trouble::Mismatch)? {
-                Item::Node(node) => Some(node),
-                value => return take(self, value).map(|_| ()),
-            },
-        };
-        let Some(start) = start else { return Err(Stop::Absent) };
-        let mut ended = false;
-        self.follow(start, &place.steps, 0, &mut ended, take)
+    fn each(
+        &mut self,
+        place: &Place,
+        take: &mut impl FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
+    ) -> Result<(), Stop> {
+        match self.start(place)? {
+            None => Err(Stop::Absent),
+            Some(Item::Node(start)) => self.follow(start, &place.steps, 0, &mut false, take),
+            Some(value) => take(self, value).map(|_| ()),
+        }
+    }
+
+    /// Where a path begins; `None` where nothing is.
+    fn start(&self, place: &Place) -> Result<Option<Item<'d, N>>, Trouble> {
+        Ok(match place.begin {
+            Begin::Here => Some(Item::Node(self.here)),
+            Begin::Document => Some(Item::Node(self.here.document())),
+            Begin::Above(levels) => (0..levels).try_fold(self.here, |node, _| node.above()).map(Item::Node),
+            Begin::Variable(back) => Some(self.variables.iter().rev().nth(back).cloned().ok_or(Trouble::Mismatch)?),
+        })
     }
 
     /// The depth is bounded by the steps of a path and by the lists that lie in each other there.
@@ -529,15 +634,15 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
         steps: &[Name],
         lists: usize,
         ended: &mut bool,
-        take: &mut Take<'_, Self, Item<'d, N>>,
+        take: &mut impl FnMut(&mut Self, Item<'d, N>) -> Result<bool, Stop>,
     ) -> Result<(), Stop> {
         self.step()?;
         let absent = || if lists > 0 { Ok(()) } else { Err(Stop::Absent) };
-        match node.raw() {
-            Raw::Nothing => absent(),
+        match node.sort() {
+            Sort::Nothing => absent(),
             // What nests deeper than it was said to is for its own rule to tell.
-            Raw::List if lists == MAX_LISTS => Ok(()),
-            Raw::List => {
+            Sort::List if lists == MAX_LISTS => Ok(()),
+            Sort::List => {
                 for item in node.items() {
                     if *ended {
                         break;
@@ -546,7 +651,7 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
                 }
                 Ok(())
             }
-            _ => {
+            Sort::Other => {
                 let Some((name, rest)) = steps.split_first() else {
                     *ended = !take(self, Item::Node(node))?;
                     return Ok(());

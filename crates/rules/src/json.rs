@@ -1,7 +1,7 @@
 //! Documents of JSON, and of whatever is read as JSON.
 
 use crate::code::Name;
-use crate::evaluate::{Node, Raw};
+use crate::evaluate::{Node, Raw, Sort};
 use mervik_document::{Document, Kind, NodeId, Value};
 use std::borrow::Cow;
 use std::cell::{OnceCell, RefCell};
@@ -86,6 +86,14 @@ impl<'d> Node<'d> for Json<'d> {
             Kind::String => Raw::Text(Cow::Borrowed(self.value.as_str().unwrap_or(""))),
             Kind::Array => Raw::List,
             Kind::Object | Kind::Name => Raw::Object,
+        }
+    }
+
+    fn sort(self) -> Sort {
+        match self.value.kind() {
+            Kind::Null => Sort::Nothing,
+            Kind::Array => Sort::List,
+            _ => Sort::Other,
         }
     }
 

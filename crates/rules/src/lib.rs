@@ -17,6 +17,7 @@ mod json;
 mod near;
 mod number;
 mod operate;
+mod parameter;
 mod parse;
 mod print;
 pub mod syntax;
@@ -27,9 +28,10 @@ mod walk;
 
 pub use check::{Fields, Kind, Member, Scope, Shape, check};
 pub use code::{Asked, Condition, Name};
-pub use evaluate::{Node, Now, Outcome, Raw, Read, Trouble};
+pub use evaluate::{Node, Now, Outcome, Raw, Read, Sort, Trouble};
 pub use json::{Around, Json};
 pub use near::near;
+pub use parameter::{Arguments, MAX_ARGUMENT, argument, bound, is_parameter, misnamed};
 pub use parse::parse;
 pub use walk::{Checked, Standing, check_all, explain, holds};
 

@@ -31,7 +31,7 @@ pub fn near(kind: Kind, constants: &[(Kind, String)]) -> Vec<String> {
                 own(Kind::Duration).flat_map(|text| text.parse::<i64>().into_iter().chain(beside(text))).collect();
             let after = |start: &str, seconds: i64| {
                 let later = moment(start)?.later(i128::from(seconds) * SECOND)?;
-                Some(format!("{}Z", later.local.strftime("%Y-%m-%dT%H:%M:%S")))
+                Some(format!("{}Z", later.local().strftime("%Y-%m-%dT%H:%M:%S")))
             };
             let first = MOMENTS.iter().take(1);
             let near = first.flat_map(|start| apart.iter().filter_map(|seconds| after(start, *seconds)));

@@ -3,6 +3,7 @@
 use crate::evaluate::Trouble;
 use mervik_document::Decimal;
 use num_bigint::BigInt;
+use num_integer::Integer as _;
 use num_rational::BigRational;
 use num_traits::{Signed, Zero};
 use std::borrow::Cow;
@@ -63,8 +64,11 @@ impl Num {
 
     pub(crate) fn add(&self, other: &Num, negative: bool) -> Result<Num, Trouble> {
         if let (Num::Whole(one), Num::Whole(two)) = (self, other) {
-            let (one, two) = (i128::from(*one), i128::from(*two));
-            return Ok(Num::whole(if negative { one - two } else { one + two }));
+            let sum = if negative { one.checked_sub(*two) } else { one.checked_add(*two) };
+            return Ok(sum.map_or_else(|| Num::whole(signed_sum(*one, *two, negative)), Num::Whole));
+        }
+        if let Some(sum) = self.add_small(other, negative) {
+            return Ok(sum);
         }
         if let (Some(one), Some(two)) = (self.decimal(), other.decimal()) {
             let ((a, e), (b, f)) = (bounded(&one)?, bounded(&two)?);
@@ -93,13 +97,40 @@ impl Num {
         if let (Num::Whole(one), Num::Whole(two)) = (self, other)
             && one.checked_rem(*two) == Some(0)
         {
-            return Ok(Num::whole(i128::from(*one) / i128::from(*two)));
+            return Ok(Num::Whole(one / two));
+        }
+        if let (Num::Whole(one), Num::Whole(two)) = (self, other)
+            && let Some(quotient) = short_quotient(*one, *two)
+        {
+            return Ok(quotient);
         }
         let divisor = other.fraction()?;
         if divisor.is_zero() {
             return Err(Trouble::DividesByZero);
         }
         fits(self.fraction()? / divisor)
+    }
+
+    /// The number as an integer times a power of ten, where neither is large.
+    fn small_parts(&self) -> Option<(i64, i64)> {
+        match self {
+            Num::Whole(number) => Some((*number, 0)),
+            Num::Decimal(number) => number.small_parts().filter(|(_, exponent)| exponent.abs() <= MAX_DIGITS),
+            Num::Fraction(_) => None,
+        }
+    }
+
+    /// PERF: most numbers have a few digits, and add up to one that has a few.
+    fn add_small(&self, other: &Num, negative: bool) -> Option<Num> {
+        let ((a, e), (b, f)) = (self.small_parts()?, other.small_parts()?);
+        let least = e.min(f);
+        let scaled = |digits: i64, exponent: i64| {
+            let power = 10i64.checked_pow(u32::try_from(exponent - least).ok()?)?;
+            digits.checked_mul(power)
+        };
+        let (a, b) = (scaled(a, e)?, scaled(b, f)?);
+        let sum = if negative { a.checked_sub(b)? } else { a.checked_add(b)? };
+        Some(Num::Decimal(Decimal::from_small_parts(sum, least)))
     }
 
     pub(crate) fn negated(&self) -> Result<Num, Trouble> {
@@ -162,10 +193,36 @@ impl Num {
 
 impl From<Decimal> for Num {
     fn from(number: Decimal) -> Self {
-        let whole =
-            if number.is_negative() { None } else { number.to_u64().and_then(|number| i64::try_from(number).ok()) };
-        whole.map_or(Num::Decimal(number), Num::Whole)
+        match number.small_parts() {
+            Some((whole, 0)) => Num::Whole(whole),
+            _ => Num::Decimal(number),
+        }
     }
+}
+
+/// PERF: a quotient that ends after a few digits is found without large numbers.
+fn short_quotient(one: i64, two: i64) -> Option<Num> {
+    let shared = i64::try_from(one.unsigned_abs().gcd(&two.unsigned_abs())).ok().filter(|shared| *shared != 0)?;
+    let (one, two) = (one / shared, two.checked_div(shared)?);
+    let mut rest = two;
+    let mut take = |prime: i64| {
+        let mut count = 0u32;
+        while rest % prime == 0 && rest != 0 {
+            (rest, count) = (rest / prime, count + 1);
+        }
+        count
+    };
+    let places = take(2).max(take(5));
+    if rest.abs() != 1 {
+        return None;
+    }
+    let digits = one.checked_mul(10i64.checked_pow(places)?.checked_div(two)?)?;
+    Some(Num::Decimal(Decimal::from_small_parts(digits, -i64::from(places))))
+}
+
+fn signed_sum(one: i64, two: i64, negative: bool) -> i128 {
+    let (one, two) = (i128::from(one), i128::from(two));
+    if negative { one - two } else { one + two }
 }
 
 fn power(exponent: i64) -> BigInt {

@@ -87,7 +87,11 @@ pub(crate) fn minus<'d>(one: &Value<'d>, two: &Value<'_>) -> Result<Value<'d>, T
         }
         (Value::Moment(a), Value::Moment(b)) => {
             zones(a.offset, b.offset)?;
-            Value::Duration(seconds(a.nanoseconds() - b.nanoseconds())?)
+            let ((one, nanosecond), (two, other)) = (a.instant(), b.instant());
+            Value::Duration(match nanosecond == other {
+                true => Num::Whole(one - two),
+                false => seconds(a.nanoseconds() - b.nanoseconds())?,
+            })
         }
         _ => return plus(one, two, true),
     })
@@ -111,14 +115,14 @@ pub(crate) fn called<'d>(function: Function, inner: Value<'d>) -> Result<Value<'
         (Function::Length, Value::Text(text)) => whole(text.chars().count() as i64),
         (Function::Lowercase, Value::Text(text)) => Value::Text(text.to_lowercase().into()),
         (Function::Uppercase, Value::Text(text)) => Value::Text(text.to_uppercase().into()),
-        (Function::Date, Value::Moment(moment)) => Value::Date(moment.local.date()),
+        (Function::Date, Value::Moment(moment)) => Value::Date(moment.local().date()),
         (Function::Time, Value::Moment(moment)) => {
-            Value::Time(Clock { time: moment.local.time(), offset: moment.offset })
+            Value::Time(Clock { time: moment.local().time(), offset: moment.offset })
         }
         (Function::Magnitude, Value::Number(number)) => Value::Number(number.magnitude()),
         (Function::Magnitude, Value::Duration(seconds)) => Value::Duration(seconds.magnitude()),
         (function, Value::Date(date)) => calendar(function, date).map(whole)?,
-        (function, Value::Moment(moment)) => calendar(function, moment.local.date()).map(whole)?,
+        (function, Value::Moment(moment)) => calendar(function, moment.local().date()).map(whole)?,
         _ => return Err(Trouble::Mismatch),
     })
 }

@@ -21,7 +21,9 @@ pub(crate) struct Clock {
 /// A moment: what a calendar and a clock show, and how many seconds these are ahead of UTC, if that is said.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Moment {
-    pub(crate) local: DateTime,
+    /// The seconds from the beginning of 1970 to what is shown, and the nanoseconds after them.
+    shown: i64,
+    nanosecond: u32,
     pub(crate) offset: Option<i32>,
 }
 
@@ -63,9 +65,48 @@ pub(crate) fn clock(text: &str) -> Option<Clock> {
 }
 
 pub(crate) fn moment(text: &str) -> Option<Moment> {
+    plain_moment(text.as_bytes()).or_else(|| any_moment(text))
+}
+
+/// PERF: mostly a moment is of whole seconds in UTC, spelled in one way.
+fn plain_moment(bytes: &[u8]) -> Option<Moment> {
+    let bytes: &[u8; 20] = bytes.try_into().ok()?;
+    let [y0, y1, y2, y3, b'-', m0, m1, b'-', d0, d1, b'T', h0, h1, b':', n0, n1, b':', s0, s1, b'Z'] = *bytes else {
+        return None;
+    };
+    let digits = [y0, y1, y2, y3, m0, m1, d0, d1, h0, h1, n0, n1, s0, s1];
+    if !digits.iter().fold(true, |all, digit| all & digit.is_ascii_digit()) {
+        return None;
+    }
+    let two = |tens: u8, ones: u8| i32::from(tens & 0xF) * 10 + i32::from(ones & 0xF);
+    let (year, month, day) = (two(y0, y1) * 100 + two(y2, y3), two(m0, m1), two(d0, d1));
+    let (hour, minute, second) = (two(h0, h1), two(n0, n1), two(s0, s1));
+    if hour > 23 || minute > 59 || second > 59 {
+        return None;
+    }
+    let shown = i64::from(days_since_1970(year, month, day)?) * 86_400 + i64::from((hour * 60 + minute) * 60 + second);
+    Some(Moment { shown, nanosecond: 0, offset: Some(0) })
+}
+
+/// The days from the beginning of 1970 to a day of the Gregorian calendar; `None` for what is no day. The year is 0 to 9999.
+fn days_since_1970(year: i32, month: i32, day: i32) -> Option<i32> {
+    const BEFORE: [i32; 12] = [0, 31, 59, 90, 120, 151, 181, 212, 243, 273, 304, 334];
+    let is_leap = (year % 4 == 0 && year % 100 != 0) || year % 400 == 0;
+    let before = *BEFORE.get(usize::try_from(month - 1).ok()?)?;
+    let length = BEFORE.get(usize::try_from(month).ok()?).unwrap_or(&365) - before + i32::from(is_leap && month == 2);
+    if !(1..=length).contains(&day) {
+        return None;
+    }
+    // From the year 0 on, which is a leap year; 1970 begins 719,528 days after it.
+    let years_before = year + 399;
+    let leap_days = years_before / 4 - years_before / 100 + years_before / 400 - 96;
+    Some(year * 365 + leap_days + before + i32::from(is_leap && month > 2) + day - 1 - 719_528)
+}
+
+fn any_moment(text: &str) -> Option<Moment> {
     let (day, rest) = text.split_once(['T', 't', ' '])?;
     let Clock { time, offset } = clock(rest)?;
-    Some(Moment { local: date(day)?.to_datetime(time), offset })
+    Some(Moment::new(date(day)?.to_datetime(time), offset))
 }
 
 /// A text without its zone, and how many seconds that is ahead of UTC.
@@ -113,12 +154,6 @@ pub(crate) fn duration(text: &str) -> Option<Num> {
     any.then(|| signed(total))?
 }
 
-/// Nanoseconds since the beginning of 1970, as the calendar and the clock show it.
-fn shown(local: DateTime) -> i128 {
-    let days = local.date().duration_since(EPOCH).as_hours() / 24;
-    i128::from(days) * DAY * SECOND + of_day(local.time())
-}
-
 const EPOCH: Date = Date::constant(1970, 1, 1);
 
 pub(crate) fn of_day(time: Time) -> i128 {
@@ -126,16 +161,39 @@ pub(crate) fn of_day(time: Time) -> i128 {
 }
 
 impl Moment {
-    /// Nanoseconds since the beginning of 1970 in UTC, or where the clock is when no zone is said.
+    fn new(local: DateTime, offset: Option<i32>) -> Moment {
+        let since = local.duration_since(EPOCH.to_datetime(Time::midnight()));
+        let (mut shown, mut nanosecond) = (since.as_secs(), since.subsec_nanos());
+        if nanosecond < 0 {
+            (shown, nanosecond) = (shown - 1, nanosecond + 1_000_000_000);
+        }
+        Moment { shown, nanosecond: nanosecond.unsigned_abs(), offset }
+    }
+
+    /// What the calendar and the clock show.
+    pub(crate) fn local(self) -> DateTime {
+        let start = EPOCH.to_datetime(Time::midnight());
+        let since = SignedDuration::new(self.shown, self.nanosecond.cast_signed());
+        // Whatever has been read lies within the calendar.
+        start.checked_add(since).unwrap_or(start)
+    }
+
+    /// The seconds since the beginning of 1970 in UTC, or where the clock is when no zone is said; and the nanoseconds after them.
+    pub(crate) fn instant(self) -> (i64, u32) {
+        (self.shown - i64::from(self.offset.unwrap_or(0)), self.nanosecond)
+    }
+
+    /// All of that in nanoseconds.
     pub(crate) fn nanoseconds(self) -> i128 {
-        shown(self.local) - i128::from(self.offset.unwrap_or(0)) * SECOND
+        let (seconds, nanosecond) = self.instant();
+        i128::from(seconds) * SECOND + i128::from(nanosecond)
     }
 
     /// So many nanoseconds later.
     pub(crate) fn later(self, nanoseconds: i128) -> Option<Moment> {
         let seconds = i64::try_from(nanoseconds.div_euclid(SECOND)).ok()?;
         let rest = SignedDuration::new(seconds, nanoseconds.rem_euclid(SECOND) as i32);
-        Some(Moment { local: self.local.checked_add(rest).ok()?, ..self })
+        Some(Moment::new(self.local().checked_add(rest).ok()?, self.offset))
     }
 }
 
@@ -183,6 +241,23 @@ mod tests {
             let found = moment(text).map(|moment| (moment.nanoseconds(), moment.offset));
             assert_eq!(found, expected, "{text}");
         }
+    }
+
+    #[test]
+    fn days_are_those_of_the_calendar() {
+        let mut day = Date::constant(0, 1, 1);
+        while day.year() < 9999 {
+            let (year, month) = (i32::from(day.year()), i32::from(day.month()));
+            let days = days_since_1970(year, month, i32::from(day.day()));
+            assert_eq!(days.map(i64::from), Some(days_between(EPOCH, day)), "{day}");
+            day = days_later(day, 13).unwrap();
+        }
+        for (year, month, day) in
+            [(2026, 2, 29), (1900, 2, 29), (2000, 2, 30), (2026, 4, 31), (2026, 13, 1), (2026, 0, 1), (2026, 1, 0)]
+        {
+            assert_eq!(days_since_1970(year, month, day), None, "{year} {month} {day}");
+        }
+        assert!(days_since_1970(2000, 2, 29).is_some());
     }
 
     #[test]

@@ -34,7 +34,7 @@ impl Value<'_> {
             }
             (Value::Moment(one), Value::Moment(two)) => {
                 zones(one.offset, two.offset)?;
-                Ok(one.nanoseconds().cmp(&two.nanoseconds()))
+                Ok(one.instant().cmp(&two.instant()))
             }
             _ => Err(Trouble::Mismatch),
         }

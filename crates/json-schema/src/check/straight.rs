@@ -14,6 +14,7 @@
 
 mod array;
 mod object;
+mod stated;
 
 use super::scalars;
 use crate::pattern::Pattern;
@@ -44,10 +45,24 @@ pub(super) struct Straight {
     found: Box<[(usize, usize)]>,
     /// Hashes of names that no `properties` has, of all objects that are open.
     others: Vec<u32>,
+    /// Where the objects start that are open, for rules that look up.
+    open: Vec<usize>,
+    /// For rules between fields, the items of all lists: where each starts, in the order of the text, and where it ends.
+    items: Vec<(usize, usize)>,
+    /// The members with names that rules between fields read, in the order of the text.
+    asked: Vec<Asked>,
     tried: u32,
     lost: u32,
     /// What was met in the last text that held, for who would change something of it.
     pub(super) met: Met,
+}
+
+/// A member of an object: where the object starts, the name with its quote, and the value.
+#[derive(Clone, Copy, Debug)]
+struct Asked {
+    object: usize,
+    name: usize,
+    value: usize,
 }
 
 /// What a coercion may have to change although the document holds.
@@ -81,9 +96,15 @@ impl Straight {
             (self.next, self.found) = (vec![0; places].into(), vec![(0, 0); places].into());
         }
         self.others.clear();
+        self.open.clear();
+        self.items.clear();
+        self.asked.clear();
         self.met = Met::default();
         let work = text.len() as u64 * WORK_A_BYTE + WORK_BESIDES;
-        let mut walk = Walk { schema, cursor: Cursor::new(text), memory: self, depth: 0, work, known: None };
+        let mut cursor = Cursor::new(text);
+        cursor.peek();
+        let start = cursor.place();
+        let mut walk = Walk { schema, cursor, start, memory: self, depth: 0, work, known: None };
         let holds = walk.value(schema.root, true).is_ok() && walk.cursor.peek() == 0 && walk.cursor.is_at_end();
         self.tried = self.tried.saturating_add(1);
         self.lost = self.lost.saturating_add(u32::from(!holds));
@@ -95,6 +116,8 @@ impl Straight {
 struct Walk<'s, 't, 'm> {
     schema: &'s Schema,
     cursor: Cursor<'t>,
+    /// Where the value of the text starts.
+    start: usize,
     memory: &'m mut Straight,
     depth: u32,
     work: u64,
@@ -243,7 +266,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
     /// Whether the value at `start`, which has been gone through before, holds. Leaves the cursor anywhere.
     fn holds(&mut self, id: SchemaId, start: usize) -> Result<bool, End> {
         self.cursor.go(start);
-        let (depth, others) = (self.depth, self.memory.others.len());
+        let (depth, others, open) = (self.depth, self.memory.others.len(), self.memory.open.len());
         self.enter()?;
         match self.value(id, false) {
             Ok(()) => {
@@ -254,6 +277,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
             Err(End::Fails) => {
                 self.depth = depth;
                 self.memory.others.truncate(others);
+                self.memory.open.truncate(open);
                 Ok(false)
             }
         }
@@ -307,6 +331,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 }
             }
             Test::DependentRequired(all) => self.dependent_required(all, start)?,
+            Test::Stated(stated) => self.stated(stated, start)?,
             Test::Never | Test::WrongDirection => return Err(End::Fails),
             Test::Type(_) | Test::Required => {}
             _ => return Err(End::Unclear),

@@ -450,6 +450,7 @@ fn the_straight_way_goes_far() {
         ),
         (r#"{"dependentRequired":{"a":["b"]}}"#, &[r#"{"b":1,"a":2}"#, "{}"]),
         (r##"{"properties":{"kid":{"$ref":"#"}},"additionalProperties":false}"##, &[r#"{"kid":{"kid":{}}}"#]),
+        (RULES, &[GOOD, r#" { "list" : [ { "n" : 1.0 } , { } ] , "sum":1, "deep":{"list":[]}} "#, "{}"]),
     ];
     for (source, documents) in table {
         let schema = schema(source);
@@ -468,6 +469,42 @@ fn the_straight_way_goes_far() {
             checker = Checker::new(&schema);
         }
     }
+}
+
+/// Rules that read lists, members of members, what lies above, and texts with escapes.
+const RULES: &str = r##"{"properties":{"sum":{"type":"number"},"name":{"type":"string"},"from":{"type":"string","format":"date-time"},
+    "until":{"type":"string","format":"date-time"},"deep":{"$ref":"#"},
+    "list":{"type":"array","items":{"type":"object","properties":{"n":{"type":["number","null"]},"tags":{"type":"array","items":{"type":"string"}}},
+        "x-mervik":{"rules":[{"id":"small","that":"n is at most above.sum"},{"id":"known","that":"document.name is present or n is present or tags is absent"}]}}}},
+    "x-mervik":{"rules":[{"id":"sum","that":"sum of list.n is sum"},{"id":"differ","that":"list.n are distinct"},
+        {"id":"later","that":"until is at least 1 hour after from"},{"id":"deep","when":"deep.name is present","that":"deep.name is name"},
+        {"id":"tags","that":"each tag among list.tags: tag begins with \"t\""},{"id":"warned","that":"name is not \"warn\"","severity":"warning"}]}}"##;
+const GOOD: &str = r#"{"name":"t\u0065st","from":"2026-11-29T06:00:00Z","list":[{"tags":["t","t,]"],"n":1},{"x":{"n":9},"n":2.5}],"until":"2026-11-29T08:00:00+01:00","sum":3.5,"deep":{"name":"test","list":[{"n":4}],"sum":4}}"#;
+
+#[test]
+fn rules_between_fields_are_asked_on_the_straight_way() {
+    let schema = schema(RULES);
+    let good = [GOOD, "{}", r#"{"list":[{"n":null}]}"#, r#"{"name":"x","list":[{"tags":[]}]}"#];
+    let bad = [
+        &GOOD.replace("3.5", "3.6"),
+        &GOOD.replace("2.5", "1.0"),
+        &GOOD.replace("+01:00", "+02:00"),
+        &GOOD.replace("T08:00:00+01:00", "T06:59:59.9Z"),
+        &GOOD.replace("\"test\"", "\"tost\""),
+        &GOOD.replace("t,]", "o,]"),
+        &GOOD.replace("\"n\":4", "\"n\":5"),
+        r#"{"sum":2,"list":[{"n":-1},{"n":3}]}"#,
+        r#"{"list":[{"tags":["t"]}]}"#,
+        r#"{"deep":{"deep":{"list":[{"n":1},{"n":1}]}}}"#,
+    ];
+    hold(&schema, "rules", &good, &bad);
+    // A warning is to be told, so the text is not passed over.
+    let mut checker = Checker::new(&schema);
+    assert!(checker.accepts_text(r#"{"name":"warm"}"#) && !checker.accepts_text(r#"{"name":"warn"}"#));
+    // What another text had in the same place is not taken for this one's.
+    assert!(checker.accepts_text(r#"{"sum":3,"list":[{"n":3}]}"#));
+    assert!(!checker.accepts_text(r#"{"sun":3,"list":[{"n":3}],"sum":4}"#));
+    assert!(checker.accepts_text(r#"{"sun":3,"list":[{"n":3}]}"#));
 }
 
 #[test]

@@ -2,6 +2,7 @@
 
 use super::Compiler;
 use super::messages::{KEY, MESSAGES};
+use super::sets::SETS;
 use super::stated::RULES;
 use crate::coerce::notes::Clean;
 use crate::error::Breach;
@@ -20,7 +21,7 @@ const CLEAN: &str = "clean";
 const PARSE: &str = "parse";
 
 /// The directives that are understood.
-const KNOWN: &[&str] = &[ALIASES, CLEAN, KEY, MESSAGES, PARSE, RULES, SILENCE];
+const KNOWN: &[&str] = &[ALIASES, CLEAN, KEY, MESSAGES, PARSE, RULES, SETS, SILENCE];
 
 impl Compiler<'_> {
     /// Refuses directives that are not understood: one that is passed over would let wrong documents pass.
@@ -30,6 +31,10 @@ impl Compiler<'_> {
             let name = member.name.text();
             // Rules are read where they become tests, what is said to people where it is kept.
             if [RULES, MESSAGES, KEY].contains(&name) {
+                continue;
+            }
+            if name == SETS {
+                self.sets(file, member.value);
                 continue;
             }
             if let Some(known) = KNOWN.iter().find(|known| **known == name) {

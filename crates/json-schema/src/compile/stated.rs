@@ -3,12 +3,15 @@
 use super::Compiler;
 use super::fields::{Described, of_nodes};
 use super::keywords::Here;
+use super::sets::USE;
 use crate::error::Breach;
-use crate::file::Location;
+use crate::file::{FileId, Location};
 use crate::labels;
 use crate::schema::{Kinds, Rule, SchemaId, Stated, Test};
-use mervik_document::{Span, Value, near};
-use mervik_rules::{Checked, Fault};
+use mervik_document::{Span, Value};
+use mervik_messages::Message;
+use mervik_rules::syntax::Expr;
+use mervik_rules::{Arguments, Checked, Fault};
 use std::collections::HashSet;
 
 /// The directive.
@@ -16,6 +19,55 @@ pub(super) const RULES: &str = "rules";
 
 /// The members of a rule.
 const KNOWN: [&str; 5] = ["id", "that", "when", "severity", "message"];
+
+/// A rule that has been read: its conditions and its message, each with the place where it stands.
+#[derive(Debug)]
+pub(super) struct Draft {
+    pub(super) id: String,
+    that: (Expr, Location),
+    when: Option<(Expr, Location)>,
+    message: Option<(Message, Location)>,
+    warns: bool,
+}
+
+impl Draft {
+    fn into_stated(self) -> Stated {
+        let Draft { id, that: (that, that_at), when, message, warns } = self;
+        let (guard_read, when_at) = when.unzip();
+        let (message, message_at) = message.unzip();
+        Stated {
+            id: id.into(),
+            text: Box::default(),
+            message,
+            message_at,
+            warns,
+            read: Some(that),
+            guard_read,
+            that_at,
+            when_at,
+            that: None,
+            when: None,
+            parameters: Vec::new(),
+            is_used: false,
+        }
+    }
+
+    /// The rule with these arguments, used at a place.
+    pub(super) fn with(&self, arguments: &Arguments, at: Location) -> Result<Stated, Fault> {
+        let bound = |(condition, _): &(Expr, Location)| Ok((mervik_rules::bound(condition, arguments)?, at));
+        let message = self.message.as_ref();
+        let draft = Draft {
+            id: self.id.clone(),
+            that: bound(&self.that)?,
+            when: self.when.as_ref().map(bound).transpose()?,
+            // It has been read before without a fault.
+            message: message.and_then(|(message, at)| Some((Message::parse(message.source()).ok()?, *at))),
+            warns: self.warns,
+        };
+        let parameters = arguments.iter().map(|(name, value)| (name.as_str().into(), value.to_string().into()));
+        Ok(Stated { parameters: parameters.collect(), is_used: true, ..draft.into_stated() })
+    }
+}
 
 impl Compiler<'_> {
     /// The rules that a schema states.
@@ -30,29 +82,34 @@ impl Compiler<'_> {
         let mut seen = HashSet::new();
         let mut rules = Vec::new();
         for item in list.items() {
-            let Some(stated) = self.one(here, item) else { continue };
-            if !seen.insert(stated.id.clone()) {
-                let message = format!("the rule `{}` is stated twice here", stated.id);
-                self.resources.error(Breach::RepeatedName, here.at(item.id()), message, None);
+            let at = here.at(item.id());
+            let all = match item.get(USE) {
+                Some(_) => self.used(here, item),
+                None => self.draft(at.file, item).map(Draft::into_stated).into_iter().collect(),
+            };
+            for stated in all {
+                if !seen.insert(stated.id.clone()) {
+                    let message = format!("the rule `{}` is stated twice here", stated.id);
+                    let hint = "an `id` beside `use` stands before those of the set's rules".to_owned();
+                    let hint = stated.is_used.then_some(hint);
+                    self.resources.error(Breach::RepeatedName, at, message, hint);
+                }
+                rules.push(Rule { kinds: Kinds::ALL, test: Test::Stated(Box::new(stated)), at });
             }
-            rules.push(Rule { kinds: Kinds::ALL, test: Test::Stated(Box::new(stated)), at: here.at(item.id()) });
         }
         rules
     }
 
-    fn one(&mut self, here: Here<'_>, item: Value<'_>) -> Option<Stated> {
+    /// Reads a rule; `None` after an error.
+    pub(super) fn draft(&mut self, file: FileId, item: Value<'_>) -> Option<Draft> {
+        let at = |value: Value<'_>| Location { file, node: value.id() };
         let mut refuse = |value: Value<'_>, message: String, hint: Option<String>| {
-            self.resources.error(Breach::Value, here.at(value.id()), message, hint);
+            self.resources.error(Breach::Value, at(value), message, hint);
         };
         if item.kind() != mervik_document::Kind::Object {
             let hint = r#"`{ "id": "leaves-later", "that": "departure is after arrival" }`"#.to_owned();
             refuse(item, "a rule must be an object".to_owned(), Some(hint));
             return None;
-        }
-        for member in item.members().filter(|member| !KNOWN.contains(&member.name.text())) {
-            let name = member.name.text();
-            let near = near::nearest(name, KNOWN).map(|near| format!("`{near}` is near"));
-            refuse(member.name.as_value(), format!("a rule has no member `{name}`"), near);
         }
         let mut text = |name: &str| match item.get(name) {
             Some(value) => match value.as_str() {
@@ -66,6 +123,12 @@ impl Compiler<'_> {
         };
         let (id, that, when, message) = (text("id"), text("that"), text("when"), text("message"));
         let severity = text("severity");
+        for member in item.members().filter(|member| !KNOWN.contains(&member.name.text())) {
+            self.no_member(file, "a rule", member.name.as_value(), KNOWN);
+        }
+        let mut refuse = |value: Value<'_>, message: String, hint: Option<String>| {
+            self.resources.error(Breach::Value, at(value), message, hint);
+        };
         let (Some((_, id)), Some((that, condition))) = (id, that) else {
             let message = "a rule must have an `id` and a condition in `that`".to_owned();
             refuse(item, message, Some("the `id` names it in findings and in cases".to_owned()));
@@ -74,26 +137,20 @@ impl Compiler<'_> {
         if let Some((value, word)) = severity.as_ref().filter(|(_, word)| word != "error" && word != "warning") {
             refuse(*value, format!("`{word}` is no severity"), Some("`error` or `warning`".to_owned()));
         }
-        let guard = match &when {
-            Some((value, text)) => Some(self.condition_of(here.at(value.id()), text)?),
+        let when = match when {
+            Some((value, text)) => Some((self.condition_of(at(value), &text)?, at(value))),
             None => None,
         };
-        let message_at = message.as_ref().map(|(value, _)| here.at(value.id()));
-        Some(Stated {
-            id: id.into(),
-            text: Box::default(),
-            message: match message {
-                Some((value, text)) => Some(self.message(here.at(value.id()), &text)?),
-                None => None,
-            },
-            message_at,
+        let message = match message {
+            Some((value, text)) => Some((self.message(at(value), &text)?, at(value))),
+            None => None,
+        };
+        Some(Draft {
+            id,
+            that: (self.condition_of(at(that), &condition)?, at(that)),
+            when,
+            message,
             warns: severity.is_some_and(|(_, word)| word == "warning"),
-            read: Some(self.condition_of(here.at(that.id()), &condition)?),
-            guard_read: guard,
-            that_at: here.at(that.id()),
-            when_at: when.map(|(value, _)| here.at(value.id())),
-            that: None,
-            when: None,
         })
     }
 
@@ -133,13 +190,11 @@ impl Compiler<'_> {
         if !self.rules.iter().any(|rule| matches!(rule.test, Test::Stated(_))) {
             return;
         }
+        // The place of a condition, and the rule's name where it is one of a set.
         let at = |rule: usize, is_guard: bool| match &self.rules.get(rule)?.test {
             Test::Stated(stated) => {
-                if is_guard {
-                    stated.when_at
-                } else {
-                    Some(stated.that_at)
-                }
+                let at = if is_guard { stated.when_at? } else { stated.that_at };
+                Some((at, stated.is_used.then(|| stated.id.clone())))
             }
             _ => None,
         };
@@ -154,13 +209,18 @@ impl Compiler<'_> {
         };
         let checked: Vec<_> = checked.into_iter().filter_map(|one| Some((at(one.rule, one.is_guard)?, one))).collect();
         let mut faulty: HashSet<Location> = HashSet::new();
-        for (at, Checked { rule, is_guard, outcome }) in checked {
-            match outcome {
-                Err(fault) => {
+        for ((at, used), Checked { rule, is_guard, outcome }) in checked {
+            match (outcome, used) {
+                (Err(fault), None) => {
                     faulty.insert(at);
                     self.fault(at, fault);
                 }
-                Ok(condition) => {
+                (Err(fault), Some(id)) => {
+                    faulty.insert(at);
+                    let message = format!("the rule `{id}` of the set does not fit here: {}", fault.message);
+                    self.resources.error(Breach::Value, at, message, fault.hint);
+                }
+                (Ok(condition), _) => {
                     if let Some(Test::Stated(stated)) = self.rules.get_mut(rule).map(|rule| &mut rule.test) {
                         let into = if is_guard { &mut stated.when } else { &mut stated.that };
                         *into = Some(condition);

@@ -68,7 +68,7 @@ pub(super) fn all(schema: &Schema) -> Vec<StatedAt<'_>> {
 impl StatedAt<'_> {
     /// The fields that the rule reads, by the names that lead to them, and their kinds.
     fn asked(&self) -> Vec<(Vec<String>, Kind)> {
-        let conditions = self.stated.that.iter().chain(&self.stated.when);
+        let conditions = self.stated.conditions();
         let asked: Vec<Asked> = conditions.flat_map(|condition| condition.asked()).collect();
         let way = |asked: &Asked| {
             let start = asked.above.map_or(0, |levels| self.way.len().saturating_sub(levels));
@@ -79,7 +79,7 @@ impl StatedAt<'_> {
 
     /// Values of a kind that the rule may tell apart.
     fn values(&self, kind: Kind) -> Vec<String> {
-        let conditions = self.stated.that.iter().chain(&self.stated.when);
+        let conditions = self.stated.conditions();
         values(kind, &conditions.flat_map(|condition| condition.constants()).collect::<Vec<_>>())
     }
 

@@ -161,21 +161,26 @@ impl Words<'_> {
         };
         match (test, &failure.detail) {
             (Test::Stated(stated), Detail::Broken(_, reads)) => {
-                let conditions = stated.that.iter().chain(&stated.when);
-                let fields = conditions.flat_map(|condition| condition.spelled());
-                fields.fold(arguments, |arguments, field| self.field(arguments, &field, reads))
+                let fields: Vec<String> = stated.conditions().flat_map(|condition| condition.spelled()).collect();
+                let names = fields.iter().filter_map(|field| Some((identifier(field)?, field.as_str())));
+                let arguments = names.fold(arguments, |all, (name, field)| self.field(all, &name, field, reads));
+                stated.parameters.iter().fold(arguments, |all, (name, stands)| {
+                    match fields.iter().any(|field| **field == **stands) {
+                        true => self.field(all, name, stands, reads),
+                        false => all.text(name, stands.trim_matches('"')),
+                    }
+                })
             }
             _ => arguments,
         }
     }
 
     /// The values of a field that a rule has read.
-    fn field(&self, arguments: Arguments, field: &str, reads: &[(String, NodeId)]) -> Arguments {
-        let Some(name) = identifier(field) else { return arguments };
+    fn field(&self, arguments: Arguments, name: &str, field: &str, reads: &[(String, NodeId)]) -> Arguments {
         let mut values = reads.iter().filter(|(path, _)| path == field).map(|(_, node)| self.document.exactly(*node));
         match (values.next(), values.next()) {
-            (None, _) => arguments.text(&name, ABSENT),
-            (Some(one), None) => self.argument(arguments, &name, one),
+            (None, _) => arguments.text(name, ABSENT),
+            (Some(one), None) => self.argument(arguments, name, one),
             (Some(one), Some(two)) => {
                 let mut all: Vec<String> =
                     [one, two].into_iter().chain(values).map(|value| self.spoken(value)).collect();
@@ -183,7 +188,7 @@ impl Words<'_> {
                     all.truncate(MAX_VALUES);
                     all.push("…".to_owned());
                 }
-                arguments.text(&name, all.join(", "))
+                arguments.text(name, all.join(", "))
             }
         }
     }

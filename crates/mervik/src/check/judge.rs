@@ -113,8 +113,7 @@ impl Bench<'_> {
     #[inline]
     pub(crate) fn judge(&mut self, bytes: &[u8], lines_before: u64, at_start: bool) -> Option<Judged> {
         if let Ok(text) = std::str::from_utf8(bytes)
-            && !self.judge.schema.warns()
-            && (self.checker.accepts_text(text) || (text.len() < LARGE && self.accepts(text)))
+            && (self.checker.accepts_text(text) || (text.len() < LARGE && !self.warns() && self.accepts(text)))
         {
             return None;
         }
@@ -192,7 +191,7 @@ impl Bench<'_> {
         (Some(judged), keys)
     }
 
-    /// Whether a JSON text surely holds; `false` when that takes a closer look.
+    /// Whether a JSON text surely holds, and there is nothing to say; `false` when that takes a closer look.
     pub(crate) fn accepts_quickly(&mut self, text: &str) -> bool {
         self.checker.accepts_text(text)
     }
@@ -202,7 +201,12 @@ impl Bench<'_> {
         self.checker.accepts_text(text) || self.accepts(text)
     }
 
-    /// Whether a JSON text holds and needs no change.
+    /// Whether a JSON text holds, and there is nothing to say.
+    pub(crate) fn is_silent_on(&mut self, text: &str) -> bool {
+        self.checker.accepts_text(text) || (!self.warns() && self.accepts(text))
+    }
+
+    /// Whether a JSON text holds and needs no change, and there is nothing to say.
     pub(crate) fn accepts_as_it_is(&mut self, text: &str, coercion: &Coercion) -> bool {
         self.checker.accepts_as_it_is(text, coercion)
     }

@@ -66,7 +66,7 @@ impl Bench<'_> {
     pub(crate) fn judge_piece(&mut self, piece: &Piece<'_>) -> Option<Judged> {
         let typed = if piece.text_only { self.types.coerce(piece.json, false) } else { Default::default() };
         let json = typed.text.as_deref().unwrap_or(piece.json);
-        if typed.doubts.is_empty() && !self.warns() && self.accepts_json(json) {
+        if typed.doubts.is_empty() && self.is_silent_on(json) {
             return None;
         }
         let level = piece.text_only.then_some(Level::Lossless);

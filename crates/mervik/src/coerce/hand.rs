@@ -84,7 +84,6 @@ impl<'s> Hand<'s> {
     fn item(&mut self, items: &mut Items<'_>, range: &Range<usize>) -> Handed {
         let bytes = items.item(range);
         if let Ok(text) = std::str::from_utf8(bytes)
-            && !self.bench.warns()
             && self.bench.accepts_as_it_is(text, &self.coercion)
         {
             return Handed { output: Some(text.to_owned()), ..Handed::default() };
@@ -126,7 +125,7 @@ impl<'s> Hand<'s> {
     }
 
     fn piece(&mut self, piece: &Piece<'_>) -> Handed {
-        if !self.bench.warns() && self.bench.accepts_as_it_is(piece.json, &self.coercion) {
+        if self.bench.accepts_as_it_is(piece.json, &self.coercion) {
             return Handed { output: Some(piece.json.to_owned()), ..Handed::default() };
         }
         let holds = self.bench.accepts_json(piece.json);

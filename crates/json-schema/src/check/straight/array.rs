@@ -52,9 +52,17 @@ impl<'s, 't> Walk<'s, 't, '_> {
         let count = self.each_item(|walk| {
             walk.cursor.peek();
             let start = walk.cursor.place();
+            let noted = walk.memory.items.len();
+            let notes = new && walk.schema.has_stated;
+            if notes {
+                walk.memory.items.push((start, start));
+            }
             match prefix.next().copied().or(rest) {
                 Some(schema) => walk.value(schema, new)?,
                 None => walk.any(new)?,
+            }
+            if notes && let Some((_, end)) = walk.memory.items.get_mut(noted) {
+                *end = walk.cursor.place();
             }
             if let Some(test) = contains {
                 let end = walk.cursor.place();

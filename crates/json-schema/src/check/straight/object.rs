@@ -1,6 +1,6 @@
 //! Objects on the straight way.
 
-use super::{End, FEW, Step, Walk, verdict};
+use super::{Asked, End, FEW, Step, Walk, verdict};
 use crate::schema::{
     Dependencies, Entry, HashedName, Kinds, MembersTest, Node, Rule, SchemaId, StraightMember, StraightMembers, Test,
 };
@@ -18,7 +18,7 @@ pub(super) struct Known<'s> {
 }
 
 /// Where a member is.
-enum Member {
+pub(super) enum Member {
     /// Its value starts there.
     At(usize),
     Absent,
@@ -26,11 +26,35 @@ enum Member {
     Unknown,
 }
 
+/// Where the member `name` of the object at `start` is, as far as that is known: of the object that was gone through last.
+#[inline]
+pub(super) fn member_of(
+    known: Option<&Known<'_>>,
+    found: &[(usize, usize)],
+    name: &str,
+    hash: u32,
+    start: usize,
+) -> Member {
+    let Some(known) = known.filter(|known| known.start == start) else { return Member::Unknown };
+    let Some(index) = known.test.table.index(hash, name.as_bytes()) else { return Member::Unknown };
+    if known.seen & (1 << (index & 63)) == 0 {
+        return Member::Absent;
+    }
+    // An object inside of it may have had the name after it.
+    match found.get(known.memory + index) {
+        Some((object, value)) if *object == start => Member::At(*value),
+        _ => Member::Unknown,
+    }
+}
+
 impl<'s, 't> Walk<'s, 't, '_> {
     #[inline(never)]
     pub(super) fn object(&mut self, node: &'s Node, new: bool) -> Step {
         self.enter()?;
         let start = self.cursor.place();
+        if self.schema.looks_up {
+            self.memory.open.push(start);
+        }
         let rules = self.schema.rules(node);
         let test = rules.iter().find_map(|rule| match &rule.test {
             Test::Members(members) => Some(&**members),
@@ -51,7 +75,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 // What the branch says of the object is all that is said.
                 Some(branch) => {
                     self.value(branch, true)?;
-                    self.depth -= 1;
+                    self.leave();
                     return Ok(());
                 }
                 None if !new && !counts(rules) => 0,
@@ -73,23 +97,21 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 }
             }
         }
-        self.depth -= 1;
+        self.leave();
         Ok(())
     }
 
-    /// Where the member `name` of the object at `start` is, as far as that is known.
+    #[inline]
+    fn leave(&mut self) {
+        self.depth -= 1;
+        if self.schema.looks_up {
+            self.memory.open.pop();
+        }
+    }
+
     #[inline]
     fn member_of(&self, name: &str, hash: u32, start: usize) -> Member {
-        let Some(known) = self.known.filter(|known| known.start == start) else { return Member::Unknown };
-        let Some(index) = known.test.table.index(hash, name.as_bytes()) else { return Member::Unknown };
-        if known.seen & (1 << (index & 63)) == 0 {
-            return Member::Absent;
-        }
-        // An object inside of it may have had the name after it.
-        match self.memory.found.get(known.memory + index) {
-            Some((object, value)) if *object == start => Member::At(*value),
-            _ => Member::Unknown,
-        }
+        member_of(self.known.as_ref(), &self.memory.found, name, hash, start)
     }
 
     /// The branch of a tagged union that is the only rule of an object which nobody has gone through yet.
@@ -118,6 +140,8 @@ impl<'s, 't> Walk<'s, 't, '_> {
             return Ok(0);
         }
         loop {
+            self.cursor.peek();
+            let name_start = self.cursor.place();
             let guess = self.memory.next.get(place).copied().unwrap_or(0) as usize;
             let expected = match straight.each.get(guess) {
                 Some(StraightMember { token: Some(token), schema }) if self.cursor.take_token(token) => {
@@ -137,8 +161,12 @@ impl<'s, 't> Walk<'s, 't, '_> {
                         return Err(End::Unclear);
                     }
                     seen |= bit;
+                    self.cursor.peek();
                     if let Some(found) = self.memory.found.get_mut(straight.memory as usize + index) {
                         *found = (start, self.cursor.place());
+                    }
+                    if straight.asked & bit != 0 && new {
+                        self.memory.asked.push(Asked { object: start, name: name_start, value: self.cursor.place() });
                     }
                     place = straight.memory as usize + index + 1;
                     match schema {

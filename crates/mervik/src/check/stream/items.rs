@@ -288,7 +288,7 @@ impl Bench<'_> {
     /// Judges an item; `None` when it holds and there is nothing to say.
     pub(super) fn judge_item(&mut self, items: &mut Items<'_>, range: &Range<usize>) -> Option<Judged> {
         let item = items.item(range);
-        if !self.warns() && std::str::from_utf8(item).is_ok_and(|text| self.accepts_json(text)) {
+        if std::str::from_utf8(item).is_ok_and(|text| self.is_silent_on(text)) {
             return None;
         }
         match items.piece(range) {

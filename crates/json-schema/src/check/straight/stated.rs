@@ -1,0 +1,242 @@
+//! Rules between fields on the straight way: they read the text itself.
+
+use super::object::{Known, Member, member_of};
+use super::{Asked, End, Step, Straight, Walk, verdict};
+use crate::schema::Stated;
+use mervik_document::Decimal;
+use mervik_document::json::{Cursor, Text};
+use mervik_rules::{Name, Node, Raw, Sort};
+use std::borrow::Cow;
+use std::cell::Cell;
+
+/// Among so many members that rules read one is looked for.
+const MAX_AHEAD: usize = 12;
+
+/// So many bytes are gone over for one step of work.
+const BYTES_A_STEP: usize = 8;
+
+/// What rules are told of the text.
+struct Looking<'w, 's, 't> {
+    text: Cursor<'t>,
+    /// Where the document starts.
+    document: usize,
+    known: Option<Known<'s>>,
+    memory: &'w Straight,
+    /// What is left to be done.
+    work: Cell<u64>,
+}
+
+impl Looking<'_, '_, '_> {
+    /// Where a member of an object is, as far as it has been met.
+    #[inline]
+    fn member(&self, name: &Name, start: usize) -> Member {
+        match member_of(self.known.as_ref(), &self.memory.found, &name.text, name.hash, start) {
+            Member::Unknown => self.asked(name, start).map_or(Member::Unknown, Member::At),
+            known => known,
+        }
+    }
+
+    /// The same among the members that rules read: those of an object stand after where it starts, with those of others in between.
+    fn asked(&self, name: &Name, start: usize) -> Option<usize> {
+        let all = &self.memory.asked;
+        let first = all.partition_point(|asked| asked.value < start);
+        let after = all.get(first..)?.iter().take(MAX_AHEAD).take_while(|asked| asked.object >= start);
+        let bytes = name.text.as_bytes();
+        let is_it = |asked: &&Asked| asked.object == start && self.text.starts_at(asked.name + 1, bytes, b'"');
+        after.into_iter().find(is_it).map(|asked| asked.value)
+    }
+
+    /// Where an item of a list ends that starts here, if it has been noted.
+    fn end_of_item(&self, start: usize) -> Option<usize> {
+        let items = &self.memory.items;
+        let index = items.binary_search_by_key(&start, |(start, _)| *start).ok()?;
+        items.get(index).map(|(_, end)| *end)
+    }
+
+    fn charge(&self, bytes: usize) {
+        self.work.set(self.work.get().saturating_sub((bytes / BYTES_A_STEP) as u64 + 1));
+    }
+}
+
+/// A value of the text: where it starts, with what stands before it.
+struct Spot<'w, 's, 't> {
+    at: usize,
+    looking: &'w Looking<'w, 's, 't>,
+}
+
+impl Clone for Spot<'_, '_, '_> {
+    fn clone(&self) -> Self {
+        *self
+    }
+}
+
+impl Copy for Spot<'_, '_, '_> {}
+
+impl<'s> Walk<'s, '_, '_> {
+    /// Asks a rule of the value at `start`, which has been gone through. Leaves the cursor there.
+    pub(super) fn stated(&mut self, stated: &'s Stated, start: usize) -> Step {
+        let Some(that) = &stated.that else { return Ok(()) };
+        let when = stated.when.as_ref();
+        self.cursor.go(start);
+        // What lies around the value has not been gone through to its end. What is read there is as good as the rest of the text,
+        // which is found out.
+        let looking = Looking {
+            text: self.cursor,
+            document: self.start,
+            known: self.known,
+            memory: self.memory,
+            work: Cell::new(self.work),
+        };
+        let here = Spot { at: start, looking: &looking };
+        let holds = mervik_rules::holds(that, when, here, self.schema.now.as_ref());
+        self.work = looking.work.get();
+        // A warning lets the document pass, and is to be told.
+        let unclear = self.work == 0 || (stated.warns && !holds);
+        if unclear { Err(End::Unclear) } else { verdict(holds) }
+    }
+}
+
+impl<'w, 's, 't> Spot<'w, 's, 't> {
+    fn cursor(self) -> Cursor<'t> {
+        let mut cursor = self.looking.text;
+        cursor.go(self.at);
+        cursor
+    }
+
+    fn at(self, at: usize) -> Self {
+        Spot { at, ..self }
+    }
+}
+
+impl<'w, 's, 't> Spot<'w, 's, 't> {
+    /// A member that nobody has noted.
+    #[cold]
+    fn search(self, name: &Name) -> Option<Self> {
+        let mut cursor = self.cursor();
+        let start = cursor.place();
+        if !cursor.take(b'{') {
+            return None;
+        }
+        let found = loop {
+            let is_it = match cursor.string() {
+                Some(Text::Plain(text)) => *text == *name.text,
+                Some(escaped) => *escaped.decoded() == *name.text,
+                None => break false,
+            };
+            cursor.take(b':');
+            if is_it {
+                break true;
+            }
+            cursor.peek();
+            cursor.skip_known();
+            if !cursor.take(b',') {
+                break false;
+            }
+        };
+        self.looking.charge(cursor.place() - start);
+        found.then(|| self.at(cursor.place()))
+    }
+}
+
+impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
+    type Items = Items<'w, 's, 't>;
+
+    fn raw(self) -> Raw<'t> {
+        let mut cursor = self.cursor();
+        match cursor.peek() {
+            b'"' => match cursor.text_here() {
+                Some(text) => Raw::Text(Cow::Borrowed(text)),
+                None => cursor.string().map_or(Raw::Nothing, |text| Raw::Text(text.decoded())),
+            },
+            b'{' => Raw::Object,
+            b'[' => Raw::List,
+            b'-' | b'0'..=b'9' => {
+                let short = cursor.short_number().map(|(number, _)| number);
+                let number = short.or_else(|| Decimal::parse(cursor.number()?.0));
+                number.map_or(Raw::Nothing, Raw::Number)
+            }
+            _ => cursor.literal().flatten().map_or(Raw::Nothing, Raw::Truth),
+        }
+    }
+
+    fn sort(self) -> Sort {
+        match self.cursor().peek() {
+            b'n' => Sort::Nothing,
+            b'[' => Sort::List,
+            _ => Sort::Other,
+        }
+    }
+
+    fn member(self, name: &Name) -> Option<Self> {
+        // PERF: what is known of the object was found where it starts; a spot that is none of its starts is not known.
+        match self.looking.member(name, self.at) {
+            Member::At(value) => return Some(self.at(value)),
+            Member::Absent => return None,
+            Member::Unknown => self.search(name),
+        }
+    }
+
+    fn text(self) -> Option<Cow<'t, str>> {
+        let mut cursor = self.cursor();
+        if cursor.peek() != b'"' {
+            return None;
+        }
+        match cursor.text_here() {
+            Some(text) => Some(Cow::Borrowed(text)),
+            None => cursor.string().map(|text| text.decoded()),
+        }
+    }
+
+    fn items(self) -> Items<'w, 's, 't> {
+        Items { list: Some(self), last: None }
+    }
+
+    fn above(self) -> Option<Self> {
+        let mut cursor = self.cursor();
+        cursor.peek();
+        let around = self.looking.memory.open.iter().rev();
+        let outer = around.into_iter().find(|outer| **outer < cursor.place())?;
+        Some(self.at(*outer))
+    }
+
+    fn document(self) -> Self {
+        self.at(self.looking.document)
+    }
+}
+
+/// The items of a list.
+struct Items<'w, 's, 't> {
+    /// The list, before its first item.
+    list: Option<Spot<'w, 's, 't>>,
+    last: Option<Spot<'w, 's, 't>>,
+}
+
+impl<'w, 's, 't> Iterator for Items<'w, 's, 't> {
+    type Item = Spot<'w, 's, 't>;
+
+    fn next(&mut self) -> Option<Self::Item> {
+        let (spot, goes_on) = match self.list.take() {
+            Some(list) => {
+                let mut cursor = list.cursor();
+                let goes_on = cursor.take(b'[') && cursor.peek() != b']';
+                (list.at(cursor.place()), goes_on)
+            }
+            None => {
+                let last = self.last?;
+                let mut cursor = last.cursor();
+                match last.looking.end_of_item(last.at) {
+                    Some(end) => cursor.go(end),
+                    None => {
+                        cursor.skip_known();
+                        last.looking.charge(cursor.place() - last.at);
+                    }
+                }
+                let goes_on = cursor.take(b',');
+                cursor.peek();
+                (last.at(cursor.place()), goes_on)
+            }
+        };
+        self.last = goes_on.then_some(spot);
+        self.last
+    }
+}
