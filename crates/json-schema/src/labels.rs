@@ -155,6 +155,6 @@ pub(crate) fn placeholders_of(stated: &Stated) -> BTreeSet<String> {
     let conditions = stated.conditions();
     let fields = conditions.flat_map(|condition| condition.spelled());
     let always = ALWAYS.iter().map(|name| (*name).to_owned());
-    let parameters = stated.parameters.iter().map(|(name, _)| name.to_string());
+    let parameters = stated.bound.iter().flat_map(|bound| bound.names()).map(str::to_owned);
     fields.filter_map(|field| identifier(&field)).chain(always).chain(parameters).collect()
 }

@@ -13,7 +13,7 @@ use mervik_document::tape::name_hash;
 use mervik_document::{Decimal, Kind};
 use mervik_messages::{Message, Speaker};
 use mervik_rules::syntax::Expr;
-use mervik_rules::{Condition, Now};
+use mervik_rules::{Bound, Condition, Now};
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -334,10 +334,8 @@ pub(crate) struct Stated {
     pub(crate) that_at: Location,
     pub(crate) when_at: Option<Location>,
     pub(crate) message_at: Option<Location>,
-    /// Of a rule of a set: its parameters, and the field or the constant that stands for each.
-    pub(crate) parameters: Vec<(Box<str>, Box<str>)>,
-    /// Whether it is one of a set that is used here.
-    pub(crate) is_used: bool,
+    /// Of a rule of a set that is used here: what stands for its parameters.
+    pub(crate) bound: Option<Bound>,
 }
 
 impl Stated {

@@ -100,7 +100,7 @@ fn what_does_not_fit_is_an_error_of_the_schema() {
         (with("until", "starts + 1"), "`starts + 1` is no argument"),
         (with("until", "starts is"), "expected"),
         (value!([{ "use": "#/x-mervik/sets/windows", "with": whole }]), "leads nowhere"),
-        (value!([{ "use": "other.json#/x", "with": whole }]), "no file:///other.json"),
+        (value!([{ "use": "other.json#/x", "with": whole }]), "`file:///other.json` is in no file that may be read"),
         (value!([{ "use": "#/properties/ship", "with": {} }]), "a set must be an object with a list of `rules`"),
         (value!([{ "use": 1, "with": {} }]), "`use` must be a reference to a set"),
         (value!([{ "use": window, "with": [] }]), "must be an object"),

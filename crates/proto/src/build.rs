@@ -331,7 +331,7 @@ impl Builder<'_> {
             let fields = (0..).zip(&message.fields).filter(|(_, field)| asked(field) || field.oneof.is_some());
             message.at_end = fields.map(|(index, _)| index).collect();
         }
-        stated::compile(schema, &std::mem::take(&mut self.written), self.places, self.remarks);
+        stated::compile(schema, &std::mem::take(&mut self.written), &sets, self.places, self.remarks);
         self.pass_by_default(schema);
     }
 

@@ -9,7 +9,7 @@ pub(crate) mod table;
 mod test;
 mod values;
 
-pub(crate) use compile::{Compiler, Found, Typed, Valued};
+pub(crate) use compile::{Compiler, Found, Typed, Valued, set_named};
 pub(crate) use test::{Moment, Now, Test};
 
 use crate::schema::PlaceId;

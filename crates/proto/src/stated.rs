@@ -2,19 +2,21 @@
 
 mod fields;
 mod node;
+mod sets;
 
 pub(crate) use node::{At, Place};
 
 use crate::build::remark;
 use crate::remark::{Remark, rule};
-use crate::rules::raw::{Raw, RawValue};
+use crate::rules::raw::Raw;
 use crate::schema::{MessageId, PlaceId, Places, Schema};
 use fields::of_schema;
 use mervik_document::{Severity, Span, near};
 use mervik_messages::{ALWAYS, Fault as Slip, Message, identifier};
 use mervik_rules::syntax::Expr;
-use mervik_rules::{Checked, Condition, Fault};
-use std::collections::{BTreeSet, HashSet};
+use mervik_rules::{Bound, Checked, Condition, Fault};
+use sets::Sets;
+use std::collections::{BTreeSet, HashMap, HashSet};
 
 /// A rule between fields, ready to be asked.
 #[derive(Debug)]
@@ -31,6 +33,7 @@ pub(crate) struct Stated {
     /// The field of the message that it stands at, by its index; `None` for the message itself.
     pub(crate) field: Option<u32>,
     pub(crate) place: PlaceId,
+    pub(crate) bound: Option<Bound>,
 }
 
 /// The rules of one message or field as they were written.
@@ -42,35 +45,49 @@ pub(crate) struct Written {
 
 /// A rule that has been read.
 struct Drafted<'w> {
-    written: &'w Written,
     raw: &'w Raw,
     id: String,
     that: (Expr, &'w Raw),
     when: Option<(Expr, &'w Raw)>,
     warns: bool,
     message: Option<(Message, &'w Raw)>,
+    /// Of a rule of a set that is used here: what stands for its parameters.
+    bound: Option<Bound>,
 }
 
 /// Reads the rules of all messages, checks them against the fields, and hangs them on their messages.
-pub(crate) fn compile(schema: &mut Schema, written: &[Written], places: &Places, remarks: &mut Vec<Remark>) {
+pub(crate) fn compile(
+    schema: &mut Schema,
+    written: &[Written],
+    sets: &HashMap<String, Vec<Raw>>,
+    places: &Places,
+    remarks: &mut Vec<Remark>,
+) {
     let mut reader = Reader { places, remarks };
+    let sets = Sets::read(sets, &mut reader);
     let mut drafted: Vec<Drafted<'_>> = Vec::new();
+    let mut stands: Vec<(MessageId, Option<u32>)> = Vec::new();
     for one in written {
+        let scope = schema.message(one.message).name.to_string();
         let mut seen = HashSet::new();
         for raw in one.raws.iter().filter(|raw| raw.name == "rules") {
-            let Some(draft) = reader.rule(one, raw) else { continue };
-            if !seen.insert(draft.id.clone()) {
-                reader.tell(raw, format!("the rule `{}` is stated twice here", draft.id), None);
-                continue;
+            let all = match raw.member("use") {
+                Some(_) => sets.used(raw, &scope, &mut reader),
+                None => reader.rule(raw).into_iter().collect(),
+            };
+            for draft in all {
+                if !seen.insert(draft.id.clone()) {
+                    reader.tell(raw, format!("the rule `{}` is stated twice here", draft.id), None);
+                    continue;
+                }
+                drafted.push(draft);
+                stands.push((one.message, one.field));
             }
-            drafted.push(draft);
         }
     }
     if drafted.is_empty() {
         return;
     }
-    let stands: Vec<(MessageId, Option<u32>)> =
-        drafted.iter().map(|draft| (draft.written.message, draft.written.field)).collect();
     let checked = {
         let fields = of_schema(schema, &stands);
         mervik_rules::check_all(&fields, fields.roots(), |rule| {
@@ -88,11 +105,14 @@ pub(crate) fn compile(schema: &mut Schema, written: &[Written], places: &Places,
             Ok(condition) => into.0 = Some(condition),
             Err(fault) => {
                 faulty.insert(rule);
-                reader.fault(raw, fault);
+                match draft.bound {
+                    Some(_) => reader.tell(draft.raw, mervik_rules::unfit(&draft.id, &fault), fault.hint),
+                    None => reader.fault(raw, fault),
+                }
             }
         }
     }
-    for (index, (draft, (that, when))) in drafted.into_iter().zip(ready).enumerate() {
+    for (index, ((draft, (that, when)), (message, field))) in drafted.into_iter().zip(ready).zip(stands).enumerate() {
         let Some(that) = that.filter(|_| !faulty.contains(&index) && draft.when.is_some() == when.is_some()) else {
             continue;
         };
@@ -105,10 +125,11 @@ pub(crate) fn compile(schema: &mut Schema, written: &[Written], places: &Places,
             message: None,
             that,
             when,
-            field: draft.written.field,
+            field,
             place: draft.raw.place,
+            bound: draft.bound,
         };
-        let message = draft.message.map(|(message, raw)| {
+        let own = draft.message.map(|(message, raw)| {
             let known = stated.placeholders();
             for one in message.placeholders().iter().filter(|one| !known.contains(&one.name)) {
                 let near = near::nearest(&one.name, known.iter().map(String::as_str));
@@ -118,8 +139,8 @@ pub(crate) fn compile(schema: &mut Schema, written: &[Written], places: &Places,
             }
             message
         });
-        if let Some(within) = schema.messages.get_mut(draft.written.message.0 as usize) {
-            within.stated.push(Stated { message, ..stated });
+        if let Some(within) = schema.messages.get_mut(message.0 as usize) {
+            within.stated.push(Stated { message: own, ..stated });
         }
     }
 }
@@ -129,7 +150,8 @@ impl Stated {
     pub(crate) fn placeholders(&self) -> BTreeSet<String> {
         let fields = [Some(&self.that), self.when.as_ref()].into_iter().flatten().flat_map(Condition::spelled);
         let always = ALWAYS.iter().map(|name| (*name).to_owned());
-        fields.filter_map(|field| identifier(&field)).chain(always).collect()
+        let parameters = self.bound.iter().flat_map(Bound::names).map(str::to_owned);
+        fields.filter_map(|field| identifier(&field)).chain(always).chain(parameters).collect()
     }
 }
 
@@ -150,9 +172,8 @@ impl Reader<'_> {
         narrow(self.remarks, raw, span);
     }
 
-    fn rule<'w>(&mut self, written: &'w Written, raw: &'w Raw) -> Option<Drafted<'w>> {
-        let RawValue::Rules(members) = &raw.value else { return None };
-        let member = |name: &str| members.iter().find(|member| member.name == name);
+    fn rule<'w>(&mut self, raw: &'w Raw) -> Option<Drafted<'w>> {
+        let member = |name: &str| raw.member(name);
         let (Some(id), Some(that)) = (member("id"), member("that")) else {
             let hint = "the `id` names it in findings and in cases".to_owned();
             self.tell(raw, "a rule must have an `id` and a condition in `that`".to_owned(), Some(hint));
@@ -176,13 +197,13 @@ impl Reader<'_> {
             None => None,
         };
         Some(Drafted {
-            written,
             raw,
             id: id.text().to_owned(),
             that: (self.condition(that)?, that),
             when,
             warns,
             message,
+            bound: None,
         })
     }
 

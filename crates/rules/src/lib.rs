@@ -31,7 +31,7 @@ pub use code::{Asked, Condition, Name};
 pub use evaluate::{Node, Now, Outcome, Raw, Read, Sort, Trouble};
 pub use json::{Around, Json};
 pub use near::near;
-pub use parameter::{Arguments, MAX_ARGUMENT, argument, bound, is_parameter, misnamed};
+pub use parameter::{Arguments, Bound, MAX_ARGUMENT, argument, bound, is_parameter, misnamed, unfit};
 pub use parse::parse;
 pub use walk::{Checked, Standing, check_all, explain, holds};
 

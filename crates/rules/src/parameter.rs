@@ -15,6 +15,35 @@ pub const MAX_ARGUMENT: usize = 500;
 /// What stands for each parameter.
 pub type Arguments = BTreeMap<String, Expr>;
 
+/// What stood for each parameter of a rule of a set: a field by its path, or a constant.
+#[derive(Clone, Debug, Default)]
+pub struct Bound(Vec<(Box<str>, Box<str>)>);
+
+impl Bound {
+    /// The arguments that a rule was bound to.
+    pub fn to(arguments: &Arguments) -> Bound {
+        Bound(arguments.iter().map(|(name, value)| (name.as_str().into(), value.to_string().into())).collect())
+    }
+
+    /// The names of the parameters.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.0.iter().map(|(name, _)| &**name)
+    }
+
+    /// Each parameter with what stood for it: the path, if it is one of the fields that the rule reads, or the text of a constant.
+    pub fn stands<'b>(&'b self, fields: &'b [String]) -> impl Iterator<Item = (&'b str, Result<&'b str, &'b str>)> {
+        self.0.iter().map(|(name, stands)| match fields.iter().any(|field| **field == **stands) {
+            true => (&**name, Ok(&**stands)),
+            false => (&**name, Err(stands.trim_matches('"'))),
+        })
+    }
+}
+
+/// What is said of a rule of a set that does not go with where it is used.
+pub fn unfit(id: &str, fault: &Fault) -> String {
+    format!("the rule `{id}` of the set does not fit here: {}", fault.message)
+}
+
 /// Whether a parameter can be called so: letters, digits and `_`, a letter first, and no word of the language.
 pub fn is_parameter(name: &str) -> bool {
     name.starts_with(|c: char| c.is_ascii_alphabetic())

@@ -1,5 +1,7 @@
 //! What Mervik adds to a schema: elements of `urn:mervik:directives` in `xs:appinfo`, about the component around them.
 
+mod sets;
+
 use crate::component::Origin;
 use crate::names::XSD;
 use crate::remark::Findings;
@@ -8,7 +10,8 @@ use crate::stated::Written;
 use mervik_document::clean::Clean;
 use mervik_document::{Severity, Span, dates, near, shown};
 use mervik_messages::{Message, identifier};
-use mervik_xml::tree::{Node, NodeId};
+use mervik_xml::tree::{Node, NodeId, Tree};
+use sets::Sets;
 use std::collections::HashMap;
 
 /// The namespace of directives.
@@ -17,7 +20,7 @@ pub const DIRECTIVES: &str = "urn:mervik:directives";
 /// The name by which remarks tell of a directive that is not understood.
 pub const DIRECTIVE: &str = "directive";
 
-const KNOWN: &[&str] = &["aliases", "clean", "key", "messages", "parse", "rules", "silence", "title"];
+const KNOWN: &[&str] = &["aliases", "clean", "key", "messages", "parse", "rules", "sets", "silence", "title"];
 
 /// The attributes of a rule.
 const RULE: [&str; 5] = ["id", "that", "when", "severity", "message"];
@@ -54,6 +57,7 @@ impl Directives {
     /// would let wrong documents pass.
     pub(crate) fn read(documents: &[Document], findings: &mut Findings) -> Directives {
         let mut directives = Directives::default();
+        let sets = Sets::read(documents, findings);
         for (index, document) in documents.iter().enumerate() {
             for id in document.tree.nodes() {
                 let Some(node) = document.tree.node(id).filter(|node| node.namespace == DIRECTIVES) else { continue };
@@ -61,18 +65,15 @@ impl Directives {
                 let place = |node| Origin { document: index as u32, node };
                 let note = directives.notes.entry(place(about)).or_default();
                 let told = match node.local.as_str() {
+                    "rules" if node.attribute("use").is_some() => note.used(&sets, &document.tree, id, place(id)),
                     "rules" => note.rule(node, place(id)),
+                    // They have been read.
+                    "sets" => Ok(()),
                     "messages" => note.message(node),
                     _ => note.take(node).map_err(|(message, hint)| Wrong { message, hint, within: None }),
                 };
-                if let Err(Wrong { message, hint, within }) = told {
-                    findings.error(DIRECTIVE, place(id), message);
-                    if let Some((attribute, part)) = within {
-                        findings.at(attribute).part(part);
-                    }
-                    if !hint.is_empty() {
-                        findings.hint(hint);
-                    }
+                if let Err(wrong) = told {
+                    wrong.tell(place(id), findings);
                 }
             }
         }
@@ -120,6 +121,18 @@ struct Wrong {
     within: Option<(&'static str, Span)>,
 }
 
+impl Wrong {
+    fn tell(self, at: Origin, findings: &mut Findings) {
+        findings.error(DIRECTIVE, at, self.message);
+        if let Some((attribute, part)) = self.within {
+            findings.at(attribute).part(part);
+        }
+        if !self.hint.is_empty() {
+            findings.hint(self.hint);
+        }
+    }
+}
+
 fn wrong<T>(message: impl Into<String>, hint: impl Into<String>) -> Result<T, Wrong> {
     Err(Wrong { message: message.into(), hint: hint.into(), within: None })
 }
@@ -127,40 +140,20 @@ fn wrong<T>(message: impl Into<String>, hint: impl Into<String>) -> Result<T, Wr
 impl Note {
     /// A rule between fields: `<d:rules id="…" that="…"/>`.
     fn rule(&mut self, node: &Node, at: Origin) -> Result<(), Wrong> {
-        for attribute in node.attributes.iter().filter(|one| one.namespace.is_empty()) {
-            if !RULE.contains(&attribute.local.as_str()) {
-                let near = near::nearest(&attribute.local, RULE).map(|near| format!("`{near}` is near"));
-                return wrong(format!("a rule has no `{}`", shown::text(&attribute.local)), near.unwrap_or_default());
-            }
+        let written = written(node, at)?;
+        self.state(written)
+    }
+
+    /// The rules of a set, with what stands for its parameters: `<d:rules use="…"><d:with …/></d:rules>`.
+    fn used(&mut self, sets: &Sets, tree: &Tree, id: NodeId, at: Origin) -> Result<(), Wrong> {
+        sets.used(tree, id, at)?.into_iter().try_for_each(|written| self.state(written))
+    }
+
+    fn state(&mut self, written: Written) -> Result<(), Wrong> {
+        if self.rules.iter().any(|rule| rule.id == written.id) {
+            return wrong(format!("the rule `{}` is stated twice here", shown::text(&written.id)), "");
         }
-        let given = |name: &str| node.attribute(name).map(|attribute| attribute.value.as_str());
-        let (Some(id), Some(_)) = (given("id"), given("that")) else {
-            return wrong(
-                "a rule must have an `id` and a condition in `that`",
-                "the `id` names it in findings and in cases",
-            );
-        };
-        if self.rules.iter().any(|rule| rule.id == id) {
-            return wrong(format!("the rule `{}` is stated twice here", shown::text(id)), "");
-        }
-        let condition = |name: &'static str| match given(name) {
-            None => Ok(None),
-            Some(text) => mervik_rules::parse(text).map(Some).map_err(|fault| Wrong {
-                message: fault.message,
-                hint: fault.hint.unwrap_or_default(),
-                within: Some((name, fault.span)),
-            }),
-        };
-        let severity = match given("severity") {
-            None | Some("error") => Severity::Error,
-            Some("warning") => Severity::Warning,
-            Some(other) => return wrong(format!("`{}` is no severity", shown::text(other)), "`error` or `warning`"),
-        };
-        let message = given("message").map(|text| parsed("message", text)).transpose()?;
-        let (that, when) = (condition("that")?, condition("when")?);
-        if let Some(that) = that {
-            self.rules.push(Written { id: id.to_owned(), that, when, severity, message, at });
-        }
+        self.rules.push(written);
         Ok(())
     }
 
@@ -231,6 +224,48 @@ impl Note {
             }
         }
         Ok(())
+    }
+}
+
+/// Refuses attributes that a directive does not have.
+fn only<const N: usize>(node: &Node, what: &str, known: [&'static str; N]) -> Result<(), Wrong> {
+    let mut own = node.attributes.iter().filter(|one| one.namespace.is_empty());
+    match own.find(|attribute| !known.contains(&attribute.local.as_str())) {
+        None => Ok(()),
+        Some(attribute) => {
+            let near = near::nearest(&attribute.local, known).map(|near| format!("`{near}` is near"));
+            wrong(format!("{what} has no `{}`", shown::text(&attribute.local)), near.unwrap_or_default())
+        }
+    }
+}
+
+fn written(node: &Node, at: Origin) -> Result<Written, Wrong> {
+    only(node, "a rule", RULE)?;
+    let given = |name: &str| node.attribute(name).map(|attribute| attribute.value.as_str());
+    let (Some(id), Some(_)) = (given("id"), given("that")) else {
+        return wrong(
+            "a rule must have an `id` and a condition in `that`",
+            "the `id` names it in findings and in cases",
+        );
+    };
+    let condition = |name: &'static str| match given(name) {
+        None => Ok(None),
+        Some(text) => mervik_rules::parse(text).map(Some).map_err(|fault| Wrong {
+            message: fault.message,
+            hint: fault.hint.unwrap_or_default(),
+            within: Some((name, fault.span)),
+        }),
+    };
+    let severity = match given("severity") {
+        None | Some("error") => Severity::Error,
+        Some("warning") => Severity::Warning,
+        Some(other) => return wrong(format!("`{}` is no severity", shown::text(other)), "`error` or `warning`"),
+    };
+    let message = given("message").map(|text| parsed("message", text)).transpose()?;
+    let (that, when) = (condition("that")?, condition("when")?);
+    match that {
+        Some(that) => Ok(Written { id: id.to_owned(), that, when, severity, message, at, bound: None }),
+        None => wrong("a rule must have a condition in `that`", ""),
     }
 }
 

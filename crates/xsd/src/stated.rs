@@ -14,7 +14,7 @@ use fields::of_schema;
 use mervik_document::{Severity, near};
 use mervik_messages::{ALWAYS, Message, identifier};
 use mervik_rules::syntax::Expr;
-use mervik_rules::{Checked, Condition};
+use mervik_rules::{Bound, Checked, Condition};
 use std::collections::{BTreeSet, HashMap, HashSet};
 
 /// A rule as a directive states it.
@@ -27,6 +27,8 @@ pub(crate) struct Written {
     pub(crate) message: Option<Message>,
     /// The directive.
     pub(crate) at: Origin,
+    /// Of a rule of a set that the directive uses: what stands for its parameters.
+    pub(crate) bound: Option<Bound>,
 }
 
 /// A rule between fields, ready to be asked.
@@ -40,6 +42,7 @@ pub(crate) struct Stated {
     pub(crate) that: Condition,
     pub(crate) when: Option<Condition>,
     pub(crate) at: Origin,
+    pub(crate) bound: Option<Bound>,
 }
 
 /// The rules of a schema, and where they stand.
@@ -108,6 +111,13 @@ impl StatedRules {
                 Ok(condition) => into.0 = Some(condition),
                 Err(fault) => {
                     faulty.insert(rule);
+                    if one.bound.is_some() {
+                        findings.error(DIRECTIVE, one.at, mervik_rules::unfit(&one.id, &fault));
+                        if let Some(hint) = fault.hint {
+                            findings.hint(hint);
+                        }
+                        continue;
+                    }
                     let attribute = if is_guard { "when" } else { "that" };
                     findings.error(DIRECTIVE, one.at, fault.message).at(attribute).part(fault.span);
                     if let Some(hint) = fault.hint {
@@ -128,8 +138,8 @@ impl StatedRules {
             };
             let guard = one.when.as_ref().map(|when| format!("if {when} then ")).unwrap_or_default();
             let text = format!("{guard}{}", one.that).into();
-            let Written { id, severity, message, at, .. } = one;
-            let stated = Stated { id: id.into(), text, severity, message, that, when, at };
+            let Written { id, severity, message, at, bound, .. } = one;
+            let stated = Stated { id: id.into(), text, severity, message, that, when, at, bound };
             stated.check_placeholders(findings);
             rules.looks_up |= stated.conditions().any(Condition::looks_up);
             let number = rules.all.len() as u32;
@@ -154,7 +164,9 @@ impl Stated {
     pub(crate) fn placeholders(&self) -> BTreeSet<String> {
         let fields = self.conditions().flat_map(Condition::spelled);
         let always = ALWAYS.iter().map(|name| (*name).to_owned());
-        fields.filter_map(|field| identifier(field.trim_start_matches('@'))).chain(always).collect()
+        let parameters = self.bound.iter().flat_map(Bound::names).map(str::to_owned);
+        let fields = fields.filter_map(|field| placeholder(&field));
+        fields.chain(always).chain(parameters).collect()
     }
 
     fn check_placeholders(&self, findings: &mut Findings) {
@@ -167,6 +179,11 @@ impl Stated {
             }
         }
     }
+}
+
+/// The placeholder of a field: attributes that are named as such bear the same name.
+pub(crate) fn placeholder(field: &str) -> Option<String> {
+    identifier(field.trim_matches('`').trim_start_matches('@'))
 }
 
 /// Where rules stand, by their numbers.

@@ -259,3 +259,70 @@ fn elements_and_attributes_have_messages_and_titles_of_their_own() {
         found.iter().map(|found| (found.finding.title.as_deref(), found.finding.message.as_str())).collect();
     assert_eq!(told, [(Some("Nummer"), "Nummer: no number"), (Some("Liegeplatz"), "Liegeplatz zu lang.")]);
 }
+
+/// A stay with sets of rules and rules about it.
+fn stay(sets: &str, rules: &str) -> String {
+    format!(
+        r#"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:d="urn:mervik:directives" xmlns="urn:h" targetNamespace="urn:h">
+<xs:annotation><xs:appinfo>{sets}</xs:appinfo></xs:annotation>
+<xs:element name="manifest"><xs:annotation><xs:appinfo>{rules}</xs:appinfo></xs:annotation><xs:complexType>
+<xs:attribute name="starts" type="xs:dateTime"/><xs:attribute name="ends" type="xs:dateTime"/><xs:attribute name="ship" type="xs:token"/></xs:complexType></xs:element></xs:schema>"#
+    )
+}
+
+const WINDOW: &str = r#"<d:sets name="window" parameters="from until most">
+<d:rules id="ends-later" that="until is after from" message="{ $until } is no later than { $from }."/>
+<d:rules id="not-too-long" when="until is present" that="until is at most most after from" severity="warning" message="More than { $most }."/></d:sets>"#;
+
+const USED: &str =
+    r#"<d:rules use="window" id="stay"><d:with from="starts" until="`@ends`" most="12 hours"/></d:rules>"#;
+
+#[test]
+fn a_set_of_rules_is_used_with_arguments() {
+    let schema = stay(WINDOW, USED);
+    let day = "2026-05-07T";
+    assert_eq!(said(&schema, &format!(" starts='{day}05:00:00Z' ends='{day}17:00:00Z'>")), Vec::<String>::new());
+    assert_eq!(
+        said(&schema, &format!(" starts='{day}05:00:00Z' ends='{day}05:00:00Z'>")),
+        [
+            "error stay-ends-later /manifest: 2026-05-07T05:00:00Z is no later than 2026-05-07T05:00:00Z. [`@ends` \"2026-05-07T05:00:00Z\" /manifest/@ends, starts \"2026-05-07T05:00:00Z\" /manifest/@starts]"
+        ]
+    );
+    let late = said(&schema, &format!(" starts='{day}05:00:00Z' ends='{day}17:00:01Z'>"));
+    assert!(
+        late.len() == 1 && late[0].starts_with("warning stay-not-too-long /manifest: More than 12 hours."),
+        "{late:?}"
+    );
+}
+
+#[test]
+fn a_set_that_does_not_fit_is_an_error_of_the_schema() {
+    let with = |with: &str| format!("<d:rules use=\"window\"><d:with {with}/></d:rules>");
+    let rule = "<d:rules id='r' that='here is present'/>";
+    for (sets, rules, wanted) in [
+        (WINDOW, "<d:rules use='windows'/>", "there is no set `windows`"),
+        (WINDOW, "<d:rules use='window'/>", "nothing stands for `from`, `until`, `most`"),
+        (WINDOW, &with("from='starts' until='ends' most='1 hour' form='x'"), "the set has no parameter `form`"),
+        (
+            WINDOW,
+            &with("from='starts' until='ship' most='1 hour'"),
+            "the rule `ends-later` of the set does not fit here",
+        ),
+        (WINDOW, &with("from='starts' until='starts +' most='1 hour'"), "`until`: expected"),
+        (WINDOW, &format!("{USED}{USED}"), "the rule `stay-ends-later` is stated twice here"),
+        (WINDOW, "<d:rules use='window' that='ends is present'/>", "a use of a set has no `that`"),
+        (&format!("{WINDOW}{WINDOW}"), USED, "there is another set `window`"),
+        ("<d:sets name='s'/>", "", "a set must have a `name` and rules"),
+        (&format!("<d:sets>{rule}</d:sets>"), "", "a set must have a `name` and rules"),
+        (&format!("<d:sets name='s' parameter='a'>{rule}</d:sets>"), "", "a set has no `parameter`"),
+        (&format!("<d:sets name='s' parameters='a a'>{rule}</d:sets>"), "", "`parameters` must be names"),
+        (&format!("<d:sets name='s'>{rule}{rule}</d:sets>"), "", "the rule `r` is stated twice here"),
+        ("<d:sets name='s'><d:rules use='s'/></d:sets>", "", "a set cannot use another one"),
+        ("<d:sets name='s'><d:rules id='r' that='a is'/></d:sets>", "", "expected"),
+        ("<d:sets name='s'><d:title>x</d:title></d:sets>", "", "a set has no `title`"),
+    ] {
+        let remarks = compiled(&stay(sets, rules)).remarks;
+        assert!(remarks.iter().any(|remark| remark.message.contains(wanted)), "{sets} {rules}: {remarks:#?}");
+    }
+    assert!(!compiled(&stay(WINDOW, "")).is_broken());
+}

@@ -118,8 +118,7 @@ impl Compiler<'_> {
             match draft.with(&arguments, whole) {
                 Ok(stated) => rules.push(Stated { id: format!("{lead}{}", draft.id).into(), ..stated }),
                 Err(fault) => {
-                    let message = format!("the rule `{}` of the set does not fit here: {}", draft.id, fault.message);
-                    self.resources.error(Breach::Value, whole, message, fault.hint);
+                    self.resources.error(Breach::Value, whole, mervik_rules::unfit(&draft.id, &fault), fault.hint);
                 }
             }
         }

@@ -11,7 +11,7 @@ use crate::schema::{Kinds, Rule, SchemaId, Stated, Test};
 use mervik_document::{Span, Value};
 use mervik_messages::Message;
 use mervik_rules::syntax::Expr;
-use mervik_rules::{Arguments, Checked, Fault};
+use mervik_rules::{Arguments, Bound, Checked, Fault};
 use std::collections::HashSet;
 
 /// The directive.
@@ -47,8 +47,7 @@ impl Draft {
             when_at,
             that: None,
             when: None,
-            parameters: Vec::new(),
-            is_used: false,
+            bound: None,
         }
     }
 
@@ -64,8 +63,7 @@ impl Draft {
             message: message.and_then(|(message, at)| Some((Message::parse(message.source()).ok()?, *at))),
             warns: self.warns,
         };
-        let parameters = arguments.iter().map(|(name, value)| (name.as_str().into(), value.to_string().into()));
-        Ok(Stated { parameters: parameters.collect(), is_used: true, ..draft.into_stated() })
+        Ok(Stated { bound: Some(Bound::to(arguments)), ..draft.into_stated() })
     }
 }
 
@@ -91,7 +89,7 @@ impl Compiler<'_> {
                 if !seen.insert(stated.id.clone()) {
                     let message = format!("the rule `{}` is stated twice here", stated.id);
                     let hint = "an `id` beside `use` stands before those of the set's rules".to_owned();
-                    let hint = stated.is_used.then_some(hint);
+                    let hint = stated.bound.is_some().then_some(hint);
                     self.resources.error(Breach::RepeatedName, at, message, hint);
                 }
                 rules.push(Rule { kinds: Kinds::ALL, test: Test::Stated(Box::new(stated)), at });
@@ -194,7 +192,7 @@ impl Compiler<'_> {
         let at = |rule: usize, is_guard: bool| match &self.rules.get(rule)?.test {
             Test::Stated(stated) => {
                 let at = if is_guard { stated.when_at? } else { stated.that_at };
-                Some((at, stated.is_used.then(|| stated.id.clone())))
+                Some((at, stated.bound.as_ref().map(|_| stated.id.clone())))
             }
             _ => None,
         };
@@ -217,8 +215,7 @@ impl Compiler<'_> {
                 }
                 (Err(fault), Some(id)) => {
                     faulty.insert(at);
-                    let message = format!("the rule `{id}` of the set does not fit here: {}", fault.message);
-                    self.resources.error(Breach::Value, at, message, fault.hint);
+                    self.resources.error(Breach::Value, at, mervik_rules::unfit(&id, &fault), fault.hint);
                 }
                 (Ok(condition), _) => {
                     if let Some(Test::Stated(stated)) = self.rules.get_mut(rule).map(|rule| &mut rule.test) {

@@ -164,11 +164,10 @@ impl Words<'_> {
                 let fields: Vec<String> = stated.conditions().flat_map(|condition| condition.spelled()).collect();
                 let names = fields.iter().filter_map(|field| Some((identifier(field)?, field.as_str())));
                 let arguments = names.fold(arguments, |all, (name, field)| self.field(all, &name, field, reads));
-                stated.parameters.iter().fold(arguments, |all, (name, stands)| {
-                    match fields.iter().any(|field| **field == **stands) {
-                        true => self.field(all, name, stands, reads),
-                        false => all.text(name, stands.trim_matches('"')),
-                    }
+                let stands = stated.bound.iter().flat_map(|bound| bound.stands(&fields));
+                stands.fold(arguments, |all, (name, stands)| match stands {
+                    Ok(field) => self.field(all, name, field, reads),
+                    Err(constant) => all.text(name, constant),
                 })
             }
             _ => arguments,

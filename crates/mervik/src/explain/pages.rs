@@ -104,7 +104,7 @@ mod tests {
     #[test]
     fn every_directive_and_finding_is_told() {
         let names: Vec<&str> = directives().map(|(name, _)| name).collect();
-        assert_eq!(names, ["rules", "messages", "key", "title", "aliases", "clean", "parse", "silence"]);
+        assert_eq!(names, ["rules", "sets", "messages", "key", "title", "aliases", "clean", "parse", "silence"]);
         for name in names {
             let section = directive(name).unwrap();
             for language in ["```json", "```xml", "```proto"] {

@@ -94,11 +94,14 @@ fn arguments(
     let mut all =
         vec![("value".to_owned(), plain(&own.found)), ("title".to_owned(), title), ("place".to_owned(), place)];
     let conditions = [Some(&stated.that), stated.when.as_ref()].into_iter().flatten();
-    for path in conditions.flat_map(Condition::spelled) {
-        let Some(name) = identifier(&path) else { continue };
+    let fields: Vec<String> = conditions.flat_map(Condition::spelled).collect();
+    let value = |path: &str| {
         let values: Vec<String> =
             reads.iter().filter(|read| read.path == path).map(|read| plain(&read.found)).collect();
-        all.push((name, if values.is_empty() { ABSENT.to_owned() } else { values.join(", ") }));
-    }
+        if values.is_empty() { ABSENT.to_owned() } else { values.join(", ") }
+    };
+    all.extend(fields.iter().filter_map(|path| Some((identifier(path)?, value(path)))));
+    let stands = stated.bound.iter().flat_map(|bound| bound.stands(&fields));
+    all.extend(stands.map(|(name, stands)| (name.to_owned(), stands.map_or_else(str::to_owned, value))));
     all
 }

@@ -163,7 +163,7 @@ impl Compiler<'_> {
                 }
                 "title" | "aliases" | "clean" | "parse" => self.directive(raw, typed, &mut found.directives),
                 // What is said between fields and to people is read where it is kept.
-                "silence" | "rules" | "messages" | "key" => {}
+                "silence" | "rules" | "messages" | "key" | "parameters" => {}
                 "enum" => enumerated.push(raw),
                 "except" | "types" | "paths" => grouped.entry(raw.name.as_str()).or_default().push(raw),
                 _ if typed.shape != Shape::Single => self.misplaced_on_list(raw, typed.shape),
@@ -184,7 +184,7 @@ impl Compiler<'_> {
     /// Rules that are written once.
     fn used(&mut self, raw: &Raw, typed: Typed<'_>, scope: &str, found: &mut Found) {
         let name = raw.text();
-        let Some(full) = self.set_named(name, scope) else {
+        let Some(full) = set_named(self.sets, name, scope) else {
             let hint =
                 near::nearest(name, self.sets.keys().map(String::as_str)).map(|near| format!("`{near}` is near"));
             let hint = hint.or_else(|| Some("a set is an enum value with `[(mervik.set) = {…}]`".to_owned()));
@@ -201,27 +201,16 @@ impl Compiler<'_> {
             return self.tell(raw, Severity::Error, rule::UNKNOWN_NAME, message, None);
         }
         let raws = self.sets.get(&full).cloned().unwrap_or_default();
+        if raws.iter().any(|raw| raw.name == "rules") {
+            let message = format!("the set `{full}` has rules between fields");
+            let hint = Some(format!("`rules: {{ use: \"{name}\" }}` says what they are about"));
+            return self.tell(raw, Severity::Error, rule::VALUE, message, hint);
+        }
         // What a set names it names from where it stands.
         let of_set = full.rsplit_once('.').map_or(String::new(), |(scope, _)| scope.to_owned());
         self.using.push(full);
         self.take(&raws, typed, &of_set, found);
         self.using.pop();
-    }
-
-    /// The full name of a set: by its own name, from the scope outwards (Language Guide, “Packages and Name Resolution”).
-    fn set_named(&self, name: &str, scope: &str) -> Option<String> {
-        let mut within = Some(scope);
-        while let Some(scope) = within {
-            let full = if scope.is_empty() { name.to_owned() } else { format!("{scope}.{name}") };
-            if self.sets.contains_key(&full) {
-                return Some(full);
-            }
-            within = match scope.rsplit_once('.') {
-                Some((outer, _)) => Some(outer),
-                None => (!scope.is_empty()).then_some(""),
-            };
-        }
-        None
     }
 
     fn list(&mut self, raw: &Raw, typed: Typed<'_>, scope: &str, found: &mut Found) {
@@ -510,4 +499,20 @@ impl Compiler<'_> {
             hint,
         });
     }
+}
+
+/// The full name of a set: by its own name, from the scope outwards (Language Guide, “Packages and Name Resolution”).
+pub(crate) fn set_named(sets: &HashMap<String, Vec<Raw>>, name: &str, scope: &str) -> Option<String> {
+    let mut within = Some(scope);
+    while let Some(scope) = within {
+        let full = if scope.is_empty() { name.to_owned() } else { format!("{scope}.{name}") };
+        if sets.contains_key(&full) {
+            return Some(full);
+        }
+        within = match scope.rsplit_once('.') {
+            Some((outer, _)) => Some(outer),
+            None => (!scope.is_empty()).then_some(""),
+        };
+    }
+    None
 }

@@ -33,6 +33,20 @@ impl Raw {
         }
     }
 
+    /// One of its own rules, or parts.
+    pub(crate) fn member(&self, name: &str) -> Option<&Raw> {
+        self.members().find(|member| member.name == name)
+    }
+
+    /// All of them.
+    pub(crate) fn members(&self) -> impl Iterator<Item = &Raw> {
+        let members = match &self.value {
+            RawValue::Rules(members) => members.as_slice(),
+            _ => &[],
+        };
+        members.iter()
+    }
+
     pub(crate) fn is_on(&self) -> bool {
         self.value == RawValue::Flag(true)
     }

@@ -236,3 +236,65 @@ fn fields_have_messages_and_titles_of_their_own() {
     let told: Vec<String> = read.findings(0).into_iter().map(|finding| finding.message).collect();
     assert_eq!(told, ["Zu wenig: 9.", "Name des Schiffs hat mehr als 3 Zeichen."]);
 }
+
+const WINDOW: &str = r#"parameters: "from" parameters: "until" parameters: "most"
+    rules: { id: "ends-later" that: "until is after from" message: "{ $until } is no later than { $from }." }
+    rules: { id: "not-too-long" when: "until is present" that: "until is at most most after from" severity: "warning" message: "More than { $most }." }"#;
+
+/// A tow with a set of rules and rules.
+fn with_set(set: &str, rules: &str) -> String {
+    format!(
+        "{HEAD} enum Sets {{ NONE = 0; WINDOW = 1 [(mervik.set) = {{ {set} }}]; PLAIN = 2 [(mervik.set) = {{ max_length: 9 }}]; }}
+         message Tow {{ {rules} google.protobuf.Timestamp starts = 1; google.protobuf.Timestamp ends = 2; string ship = 3; }}"
+    )
+}
+
+fn using(with: &[(&str, &str)], more: &str) -> String {
+    let with = with.iter().map(|(name, value)| format!(" with: {{ parameter: \"{name}\" value: \"{value}\" }}"));
+    format!("option (mervik.message).rules = {{ use: \"WINDOW\"{more}{} }};", with.collect::<String>())
+}
+
+const WITH: [(&str, &str); 3] = [("from", "starts"), ("until", "ends"), ("most", "12 hours")];
+
+#[test]
+fn a_set_of_rules_is_used_with_arguments() {
+    let text = with_set(WINDOW, &using(&WITH, " id: \"tow\""));
+    let tow = |ends: &str| format!(r#"{{"starts":"2026-05-07T05:00:00Z","ends":"2026-05-07T{ends}Z"}}"#);
+    assert_eq!(said(&text, &tow("17:00:00")), Vec::<String>::new());
+    let early = said(&text, &tow("05:00:00"));
+    assert!(
+        early.len() == 1 && early[0].contains("tow-ends-later : 2026-05-07T05:00:00Z is no later than"),
+        "{early:?}"
+    );
+    let late = said(&text, &tow("17:00:01"));
+    assert!(late.len() == 1 && late[0].starts_with("warning tow-not-too-long : More than 12 hours."), "{late:?}");
+}
+
+#[test]
+fn a_set_that_does_not_fit_is_an_error_of_the_schema() {
+    let rule = "rules: { id: \"r\" that: \"here is present\" }";
+    let (lacking, strange) = (using(&WITH[..1], ""), using(&[&WITH[..], &[("form", "x")]].concat(), ""));
+    let other = using(&[WITH[0], ("until", "ship"), WITH[2]], "");
+    let broken = using(&[WITH[0], ("until", "ends +"), WITH[2]], "");
+    let good = using(&WITH, "");
+    for (set, rules, wanted) in [
+        (WINDOW, good.replace("WINDOW", "WINDWO").as_str(), "there is no set of rules between fields `WINDWO`"),
+        (WINDOW, &good.replace("WINDOW", "PLAIN"), "there is no set of rules between fields `PLAIN`"),
+        (WINDOW, &lacking, "nothing stands for `until`, `most`"),
+        (WINDOW, &strange, "the set has no parameter `form`"),
+        (WINDOW, &other, "the rule `ends-later` of the set does not fit here"),
+        (WINDOW, &broken, "expected"),
+        (WINDOW, &format!("{good} {good}"), "the rule `ends-later` is stated twice here"),
+        (WINDOW, &using(&WITH, " that: \"ship is present\""), "a use of a set has no `that`"),
+        (&format!("parameters: \"is\" {rule}"), "", "`parameters` must be names"),
+        (&format!("{rule} {rule}"), "", "the rule `r` is stated twice here"),
+        ("rules: { use: \"WINDOW\" }", "", "cannot use another one"),
+        ("rules: { id: \"r\" that: \"a is\" }", "", "expected"),
+    ] {
+        let remarks = compiled(&with_set(set, rules)).remarks;
+        assert!(remarks.iter().any(|remark| remark.message.contains(wanted)), "{set} {rules}: {remarks:#?}");
+    }
+    let field = with_set(WINDOW, "").replace("string ship = 3", "string ship = 3 [(mervik.field).use = \"WINDOW\"]");
+    assert!(compiled(&field).remarks.iter().any(|remark| remark.message.contains("has rules between fields")));
+    assert!(!compiled(&with_set(WINDOW, "")).is_broken());
+}

@@ -1,7 +1,7 @@
 //! Rules between fields: the parts of a document that have some are kept until they end, and then asked.
 
 use super::{Checker, Found, Mode, span};
-use crate::stated::{At, Grove, Place, Planted, Stated};
+use crate::stated::{At, Grove, Place, Planted, Stated, placeholder};
 use mervik_document::{FieldRead, Finding, Severity, edit, shown};
 use mervik_messages::{ABSENT, Arguments, Candidate, Key, identifier};
 use mervik_rules::{Condition, Node, Outcome, Raw, Read};
@@ -152,13 +152,22 @@ fn arguments(checker: &Checker<'_>, stated: &Stated, here: Place<'_>, reads: &[R
     let title = checker.schema.components.names.local(here.name().unwrap_or(crate::names::NameId(0))).to_owned();
     let place = here.grove.path(here.at);
     let arguments = Arguments::default().text("value", own).text("title", title).text("place", place);
-    stated.conditions().flat_map(Condition::spelled).fold(arguments, |arguments, path| {
-        let Some(name) = identifier(path.trim_start_matches('@')) else { return arguments };
+    let filled = |arguments: Arguments, name: &str, path: &str| {
         let all: Vec<String> = reads.iter().filter(|read| read.path == path).map(plain).collect();
         match all.as_slice() {
-            [] => arguments.text(&name, ABSENT),
-            [one] => arguments.number(&name, one.clone()),
-            all => arguments.text(&name, all.join(", ")),
+            [] => arguments.text(name, ABSENT),
+            [one] => arguments.number(name, one.clone()),
+            all => arguments.text(name, all.join(", ")),
         }
+    };
+    let fields: Vec<String> = stated.conditions().flat_map(Condition::spelled).collect();
+    let arguments = fields.iter().fold(arguments, |all, path| match placeholder(path) {
+        Some(name) => filled(all, &name, path),
+        None => all,
+    });
+    let stands = stated.bound.iter().flat_map(|bound| bound.stands(&fields));
+    stands.fold(arguments, |all, (name, stands)| match stands {
+        Ok(path) => filled(all, name, path),
+        Err(constant) => all.text(name, constant),
     })
 }

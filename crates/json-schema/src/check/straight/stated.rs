@@ -170,8 +170,8 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
     fn member(self, name: &Name) -> Option<Self> {
         // PERF: what is known of the object was found where it starts; a spot that is none of its starts is not known.
         match self.looking.member(name, self.at) {
-            Member::At(value) => return Some(self.at(value)),
-            Member::Absent => return None,
+            Member::At(value) => Some(self.at(value)),
+            Member::Absent => None,
             Member::Unknown => self.search(name),
         }
     }
