@@ -1,6 +1,6 @@
 //! Named sets of rules with parameters: shared by places and by schemas, and refused where they do not fit.
 
-#![allow(clippy::unwrap_used, clippy::panic, reason = "tests may fail loudly")]
+#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "tests may fail loudly")]
 
 use mervik_document::{Document, Tape, json};
 use mervik_json_schema::{Checker, Fetch, FetchError, Fetched, Nowhere, Options, compile};
