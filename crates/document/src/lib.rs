@@ -31,6 +31,7 @@ pub mod pointer;
 pub mod records;
 pub mod shown;
 pub mod tape;
+pub mod tongue;
 
 pub use finding::{FieldRead, Finding, OnWire, SchemaPlace, Severity};
 pub use number::Decimal;

@@ -1,6 +1,7 @@
 //! Values cut to a length that fits a message.
 
 use crate::tape::{Kind, Value};
+use crate::tongue::{Common, Noun, Tongue};
 
 /// How many characters of a value a message shows.
 pub const VALUE_CHARS: usize = 60;
@@ -9,13 +10,18 @@ pub const VALUE_CHARS: usize = 60;
 ///
 /// A container that does not fit is told by its kind and size.
 pub fn value(value: Value<'_>) -> String {
+    value_in(Tongue::English, value)
+}
+
+/// The same in another language.
+pub fn value_in(tongue: Tongue, value: Value<'_>) -> String {
     let source = value.source();
     if source.len() <= VALUE_CHARS && !source.contains('\n') {
         return source.to_owned();
     }
     match value.kind() {
-        Kind::Array => format!("an array of {}", counted(value.items().count() as u64, "item")),
-        Kind::Object => format!("an object of {}", counted(value.members().count() as u64, "member")),
+        Kind::Array => tongue.array_of(tongue.counted(value.items().count() as u64, Noun::Item)),
+        Kind::Object => tongue.object_of(tongue.counted(value.members().count() as u64, Noun::Member)),
         _ => text(source),
     }
 }

@@ -3,6 +3,7 @@
 use crate::schema::{IfTest, ItemsTest, Node, Rule, RuleId, Schema, SchemaId, Test, Union};
 use crate::words::{branch_name, rule_name};
 use mervik_document::SchemaPlace;
+use mervik_document::tongue::Tongue;
 use std::collections::HashSet;
 
 /// A rule that can refuse a value by itself, so that a finding names it.
@@ -76,7 +77,7 @@ impl Schema {
             match &rule.test {
                 Test::AnyOf(union) | Test::OneOf(union) => {
                     for (branch, id) in union.branches.iter().enumerate() {
-                        add(index, branch, *id, branch_name(self, union, branch));
+                        add(index, branch, *id, branch_name(Tongue::English, self, union, branch));
                     }
                 }
                 Test::If(test) => {

@@ -9,8 +9,10 @@ mod version;
 
 use crate::content::Encoding;
 use crate::pattern::Pattern;
+use crate::phrases::Phrases as _;
 use fluent_uri::{Iri, IriRef, Uri, UriRef};
 use mervik_document::pointer;
+use mervik_document::tongue::{Common as _, Tongue};
 
 /// A format that Mervik checks.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -46,41 +48,41 @@ pub(crate) enum Format {
 struct Record {
     format: Format,
     name: &'static str,
-    words: &'static str,
+    words: fn(Tongue) -> String,
     example: &'static str,
 }
 
-const fn record(format: Format, name: &'static str, words: &'static str, example: &'static str) -> Record {
+const fn record(format: Format, name: &'static str, words: fn(Tongue) -> String, example: &'static str) -> Record {
     Record { format, name, words, example }
 }
 
 /// The formats of the standard, then those of the trade.
 const RECORDS: &[Record] = &[
-    record(Format::DateTime, "date-time", "a date and time with a zone (RFC 3339)", "2026-04-02T06:00:00Z"),
-    record(Format::Date, "date", "a date (RFC 3339)", "2026-04-02"),
-    record(Format::Time, "time", "a time with a zone (RFC 3339)", "06:00:00+01:00"),
-    record(Format::Duration, "duration", "a duration (RFC 3339, appendix A)", "P2DT12H"),
-    record(Format::Email, "email", "an email address (RFC 5321)", "desk@quayside.example"),
-    record(Format::IdnEmail, "idn-email", "an internationalised email address (RFC 6531)", "büro@häfen.example"),
-    record(Format::Hostname, "hostname", "a host name (RFC 1123)", "gate.halvenmouth.example"),
-    record(Format::IdnHostname, "idn-hostname", "an internationalised host name (RFC 5890)", "tor.häfen.example"),
-    record(Format::Ipv4, "ipv4", "an IPv4 address", "192.0.2.17"),
-    record(Format::Ipv6, "ipv6", "an IPv6 address", "2001:db8::17"),
-    record(Format::Uri, "uri", "a URI with a scheme (RFC 3986)", "https://halvenmouth.example/berths/7"),
-    record(Format::UriReference, "uri-reference", "a URI reference (RFC 3986)", "../berths/7"),
-    record(Format::Iri, "iri", "an IRI with a scheme (RFC 3987)", "https://häfen.example/tor"),
-    record(Format::IriReference, "iri-reference", "an IRI reference (RFC 3987)", "../häfen"),
-    record(Format::UriTemplate, "uri-template", "a URI template (RFC 6570)", "/berths/{number}{?from,until}"),
-    record(Format::Uuid, "uuid", "a UUID (RFC 4122)", "7c1e3f52-9a4b-4d0e-8f6a-2b5c9d1e0f3a"),
-    record(Format::JsonPointer, "json-pointer", "a JSON Pointer (RFC 6901)", "/ship/draught_m"),
-    record(Format::RelativeJsonPointer, "relative-json-pointer", "a relative JSON Pointer", "1/draught_m"),
-    record(Format::Regex, "regex", "a regular expression (ECMA-262)", "^N[0-9]+$"),
-    record(Format::Semver, "semver", "a version (Semantic Versioning 2.0.0)", "1.4.0-rc.1"),
-    record(Format::Base64, "base64", "Base64 text (RFC 4648)", "SGFsdmVubW91dGg="),
-    record(Format::Ulid, "ulid", "a ULID", "01J9Z3K8Q5W7XN2B4C6D8E0FGH"),
-    record(Format::Currency, "iso-4217", "a currency code (ISO 4217)", "EUR"),
-    record(Format::Country, "iso-3166-1-alpha-2", "a country code (ISO 3166-1)", "NO"),
-    record(Format::E164, "e164", "a telephone number (E.164)", "+441290555017"),
+    record(Format::DateTime, "date-time", Tongue::a_date_time, "2026-04-02T06:00:00Z"),
+    record(Format::Date, "date", Tongue::a_date, "2026-04-02"),
+    record(Format::Time, "time", Tongue::a_time, "06:00:00+01:00"),
+    record(Format::Duration, "duration", Tongue::a_duration, "P2DT12H"),
+    record(Format::Email, "email", Tongue::an_email, "desk@quayside.example"),
+    record(Format::IdnEmail, "idn-email", Tongue::an_idn_email, "büro@häfen.example"),
+    record(Format::Hostname, "hostname", Tongue::a_hostname, "gate.halvenmouth.example"),
+    record(Format::IdnHostname, "idn-hostname", Tongue::an_idn_hostname, "tor.häfen.example"),
+    record(Format::Ipv4, "ipv4", Tongue::an_ipv4, "192.0.2.17"),
+    record(Format::Ipv6, "ipv6", Tongue::an_ipv6, "2001:db8::17"),
+    record(Format::Uri, "uri", Tongue::a_uri, "https://halvenmouth.example/berths/7"),
+    record(Format::UriReference, "uri-reference", Tongue::a_uri_reference, "../berths/7"),
+    record(Format::Iri, "iri", Tongue::an_iri, "https://häfen.example/tor"),
+    record(Format::IriReference, "iri-reference", Tongue::an_iri_reference, "../häfen"),
+    record(Format::UriTemplate, "uri-template", Tongue::a_uri_template, "/berths/{number}{?from,until}"),
+    record(Format::Uuid, "uuid", Tongue::a_uuid, "7c1e3f52-9a4b-4d0e-8f6a-2b5c9d1e0f3a"),
+    record(Format::JsonPointer, "json-pointer", Tongue::a_json_pointer, "/ship/draught_m"),
+    record(Format::RelativeJsonPointer, "relative-json-pointer", Tongue::a_relative_pointer, "1/draught_m"),
+    record(Format::Regex, "regex", Tongue::a_regex, "^N[0-9]+$"),
+    record(Format::Semver, "semver", Tongue::a_version, "1.4.0-rc.1"),
+    record(Format::Base64, "base64", Tongue::base64_text, "SGFsdmVubW91dGg="),
+    record(Format::Ulid, "ulid", Tongue::a_ulid, "01J9Z3K8Q5W7XN2B4C6D8E0FGH"),
+    record(Format::Currency, "iso-4217", Tongue::a_currency, "EUR"),
+    record(Format::Country, "iso-3166-1-alpha-2", Tongue::a_country, "NO"),
+    record(Format::E164, "e164", Tongue::a_telephone, "+441290555017"),
 ];
 
 /// A format that texts can be asked for.
@@ -94,8 +96,8 @@ impl FormatCheck {
     }
 
     /// What the format is in words: `a date (RFC 3339)`.
-    pub fn words(self) -> &'static str {
-        self.0.words()
+    pub fn words(self) -> String {
+        self.0.words(Tongue::English)
     }
 
     /// The names of all formats that are known.
@@ -143,8 +145,8 @@ impl Format {
     }
 
     /// What a value of the format is, as a phrase.
-    pub(crate) fn words(self) -> &'static str {
-        self.record().map_or("", |record| record.words)
+    pub(crate) fn words(self, tongue: Tongue) -> String {
+        self.record().map_or_else(|| tongue.a_value(), |record| (record.words)(tongue))
     }
 
     /// A value of the format.
@@ -153,17 +155,13 @@ impl Format {
     }
 
     /// What is probably the matter with a text that is not of the format.
-    pub(crate) fn hint(self, text: &str) -> String {
+    pub(crate) fn hint(self, text: &str, tongue: Tongue) -> String {
         match self {
-            Format::DateTime | Format::Time if self.matches(&format!("{text}Z")) => {
-                "the zone is missing: `Z` or an offset such as `+01:00`".to_owned()
-            }
-            Format::DateTime if self.matches(&text.replacen(' ', "T", 1)) => {
-                "`T` must stand between date and time".to_owned()
-            }
-            Format::Date | Format::DateTime if time::is_on_no_calendar(text) => "there is no such day".to_owned(),
-            _ if self.matches(text.trim()) => "there is space around it".to_owned(),
-            _ => format!("for example `{}`", self.example()),
+            Format::DateTime | Format::Time if self.matches(&format!("{text}Z")) => tongue.zone_missing(),
+            Format::DateTime if self.matches(&text.replacen(' ', "T", 1)) => tongue.t_between(),
+            Format::Date | Format::DateTime if time::is_on_no_calendar(text) => tongue.no_such_day(),
+            _ if self.matches(text.trim()) => tongue.space_around(),
+            _ => tongue.for_example(self.example()),
         }
     }
 

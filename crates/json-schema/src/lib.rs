@@ -42,6 +42,7 @@ mod labels;
 mod metaschema;
 mod names;
 mod pattern;
+mod phrases;
 mod resource;
 mod schema;
 mod secret;

@@ -9,11 +9,13 @@ use crate::failure::{BranchNote, Choice, Detail, Failure};
 use crate::file::Location;
 use crate::keyword::{self, Holds};
 use crate::pattern::MAX_STEPS;
+use crate::phrases::Phrases as _;
 use crate::schema::{Rule, Schema, SchemaId, Stated, Test};
 pub(crate) use describe::branch_name;
 use describe::{constants, schema_in_words, types_in_words};
 use mervik_document::finding::rule;
 use mervik_document::pointer::{self, Step};
+use mervik_document::tongue::{Common as _, Join, Noun, Tongue};
 use mervik_document::{
     Document, FieldRead, Finding, Kind, NodeId, Place, SchemaPlace, Severity, Span, Value, near, place, shown,
 };
@@ -53,7 +55,8 @@ pub(crate) fn findings(
     at: &mut place::Places<'_>,
 ) -> Vec<Finding> {
     let secrets = schema.secrets.spans(document);
-    let mut words = Words { schema, document, details, secrets, ways: Ways::default() };
+    let mut words =
+        Words { tongue: schema.speaker.tongue(), schema, document, details, secrets, ways: Ways::default() };
     let mut findings: Vec<(NodeId, Finding, Option<&Failure>)> =
         words.duplicate_names(at.clone()).map(|(at, finding)| (at, finding, None)).collect();
     for failure in &details.failures {
@@ -85,6 +88,7 @@ pub(crate) fn findings(
 }
 
 struct Words<'r> {
+    tongue: Tongue,
     schema: &'r Schema,
     document: &'r Document<'r>,
     details: &'r Details,
@@ -103,6 +107,10 @@ const MAX_READS: usize = 12;
 const LATER: Place = Place { line: 1, column: 1 };
 
 impl Words<'_> {
+    fn schema_in_words(&self, id: SchemaId) -> Option<String> {
+        schema_in_words(self.tongue, self.schema, id)
+    }
+
     /// The finding of a failure, and the node that its pointer is to name.
     fn finding(&mut self, failure: &Failure, places: &mut Places) -> Option<(NodeId, Finding)> {
         let rule = self.schema.rule(failure.rule)?;
@@ -156,139 +164,143 @@ impl Words<'_> {
         let found = self.shown(value);
         // What is near a value tells of the value.
         let open = !self.is_hidden(value);
+        let tongue = self.tongue;
         let must_be = |expected: String, found: String, hint: Option<String>| {
-            let message = format!("must be {expected}, found {found}");
+            let message = tongue.must_be(&expected, &found);
             Said { at: here, look: here, expected, found, message, hint }
         };
         let must_have = |expected: String, found: String| {
-            let message = format!("must have {expected}, found {found}");
+            let message = tongue.must_have(&expected, &found);
             Said { at: here, look: here, expected, found, message, hint: None }
         };
         match (&rule.test, &failure.detail) {
             (_, Detail::Missing(name)) => self.missing(here, value, name),
             (_, Detail::MissingWith { missing, present }) => {
                 let mut said = self.missing(here, value, missing);
-                said.message = format!("must have the property `{missing}`, since `{present}` is there");
+                said.message = tongue.must_have_since(missing, present);
                 said
             }
             (_, Detail::EqualItems { first, second, at }) => {
-                let (expected, found) = ("items that differ", format!("items {first} and {second} are equal"));
-                let message = format!("must have {expected}, but {found} (counted from 0)");
-                Said { at: here, look: *at, expected: expected.to_owned(), found, message, hint: None }
+                let (expected, found) = (tongue.items_that_differ(), tongue.equal_items(first, second));
+                let message = tongue.must_differ(&found);
+                Said { at: here, look: *at, expected, found, message, hint: None }
             }
             (Test::Contains(test), Detail::Contains { matching, items, .. }) => {
-                let what = schema_in_words(self.schema, test.schema).unwrap_or("as `contains` describes".to_owned());
+                let what = self.schema_in_words(test.schema).unwrap_or_else(|| tongue.as_contains());
                 let expected = match test.max {
-                    Some(max) if *matching > max => format!("at most {}", shown::counted(max, "item")),
-                    _ => format!("at least {}", shown::counted(test.min, "item")),
+                    Some(max) if *matching > max => tongue.at_most(tongue.counted(max, Noun::Item)),
+                    _ => tongue.at_least(tongue.counted(test.min, Noun::Item)),
                 };
-                must_have(format!("{expected} that is {what}"), format!("{matching} of {items}"))
+                must_have(tongue.items_that_are(expected, what), tongue.so_many_of(matching, items))
             }
             (Test::AnyOf(union) | Test::OneOf(union), Detail::UnknownTag(tag)) => {
                 let name = union.choosing().map_or("", |tag| &tag.name.text);
                 let known: Vec<&str> = union.choosing().into_iter().flat_map(|tag| tag.values.names()).collect();
                 let value = self.document.value(*tag);
-                let expected = describe::list(known.iter().map(|text| format!("{text:?}")), "or");
+                let expected = describe::list(tongue, known.iter().map(|text| format!("{text:?}")), Join::Or);
                 let found = self.shown(value);
-                let message = format!("`{name}` chooses the branch and must be {expected}, found {found}");
+                let message = tongue.chooses(name, &expected, &found);
                 let hint =
                     value.as_str().filter(|_| !self.is_hidden(value)).and_then(|word| near::nearest(word, known));
-                let hint = hint.map(|near| format!("{near:?} is near"));
+                let hint = hint.map(|near| tongue.is_near(format!("{near:?}")));
                 Said { at: *tag, look: *tag, expected, found, message, hint }
             }
             (Test::OneOf(union), Detail::Matching(branches)) => {
                 let name = |index: &usize| {
-                    let name = branch_name(self.schema, union, *index);
-                    let what = union.branches.get(*index).and_then(|branch| schema_in_words(self.schema, *branch));
-                    what.map_or(name.clone(), |what| format!("{name} ({what})"))
+                    let tongue = self.tongue;
+                    let name = branch_name(tongue, self.schema, union, *index);
+                    let what = union.branches.get(*index).and_then(|branch| self.schema_in_words(*branch));
+                    what.map_or(name.clone(), |what| tongue.named_so(name, what))
                 };
-                let matching = describe::list(branches.iter().map(name), "and");
-                let (expected, found) = ("one branch of `oneOf` alone to match", format!("{matching} match"));
-                let message = format!("must match one branch of `oneOf` alone, but {found}");
-                Said { at: here, look: here, expected: expected.to_owned(), found, message, hint: None }
+                let matching = describe::list(tongue, branches.iter().map(name), Join::And);
+                let (expected, found) = (tongue.one_branch(), tongue.all_match(matching));
+                let message = tongue.must_match_one(&found);
+                Said { at: here, look: here, expected, found, message, hint: None }
             }
             (Test::AnyOf(union) | Test::OneOf(union), _) => {
                 let words = union.branches.iter().enumerate().map(|(index, branch)| {
-                    schema_in_words(self.schema, *branch).unwrap_or_else(|| branch_name(self.schema, union, index))
+                    self.schema_in_words(*branch).unwrap_or_else(|| branch_name(tongue, self.schema, union, index))
                 });
-                must_be(describe::list(words, "or"), found, self.number_in_string(value))
+                must_be(describe::list(tongue, words, Join::Or), found, self.number_in_string(value))
             }
-            (Test::Type(types), _) => must_be(types_in_words(*types), found, self.number_in_string(value)),
+            (Test::Type(types), _) => must_be(types_in_words(tongue, *types), found, self.number_in_string(value)),
             (Test::OneOfValues(values), _) => {
                 let near = value.as_str().filter(|_| open).and_then(|word| near::nearest(word, values.strings.names()));
-                must_be(constants(self.schema, values), found, near.map(|near| format!("{near:?} is near")))
+                must_be(
+                    constants(tongue, self.schema, values),
+                    found,
+                    near.map(|near| tongue.is_near(format!("{near:?}"))),
+                )
             }
-            (Test::MultipleOf(by), _) => must_be(format!("a multiple of {by}"), found, None),
-            (Test::Maximum(bound), _) => must_be(format!("at most {bound}"), found, None),
-            (Test::ExclusiveMaximum(bound), _) => must_be(format!("less than {bound}"), found, None),
-            (Test::Minimum(bound), _) => must_be(format!("at least {bound}"), found, None),
-            (Test::ExclusiveMinimum(bound), _) => must_be(format!("more than {bound}"), found, None),
+            (Test::MultipleOf(by), _) => must_be(tongue.multiple_of(by), found, None),
+            (Test::Maximum(bound), _) => must_be(tongue.at_most(bound), found, None),
+            (Test::ExclusiveMaximum(bound), _) => must_be(tongue.less_than(bound), found, None),
+            (Test::Minimum(bound), _) => must_be(tongue.at_least(bound), found, None),
+            (Test::ExclusiveMinimum(bound), _) => must_be(tongue.more_than(bound), found, None),
             (Test::MaxLength(bound), _) => {
-                must_have(format!("at most {}", shown::counted(*bound, "character")), self.length(value))
+                must_have(tongue.at_most(tongue.counted(*bound, Noun::Character)), self.length(value))
             }
             (Test::MinLength(bound), _) => {
-                must_have(format!("at least {}", shown::counted(*bound, "character")), self.length(value))
+                must_have(tongue.at_least(tongue.counted(*bound, Noun::Character)), self.length(value))
             }
             (Test::Pattern(pattern), _) => {
-                let expected = format!("a string that matches `{}`", shown::text(pattern.source()));
-                let message = format!("must match `{}`, found {found}", shown::text(pattern.source()));
+                let source = shown::text(pattern.source());
+                let (expected, message) = (tongue.matching_string(&source), tongue.must_match(&source, &found));
                 Said { at: here, look: here, expected, found, message, hint: None }
             }
             (Test::Format(format), _) => {
                 let hint = match value.as_str().filter(|_| open) {
-                    Some(text) => format.hint(text),
-                    None => format!("for example `{}`", format.example()),
+                    Some(text) => format.hint(text, tongue),
+                    None => tongue.for_example(format.example()),
                 };
                 let hint = Some(hint);
-                must_be(format.words().to_owned(), found, hint)
+                must_be(format.words(tongue), found, hint)
             }
             (Test::MaxItems(bound), _) => {
-                must_have(format!("at most {}", shown::counted(*bound, "item")), self.size(value))
+                must_have(tongue.at_most(tongue.counted(*bound, Noun::Item)), self.size(value))
             }
             (Test::MinItems(bound), _) => {
-                must_have(format!("at least {}", shown::counted(*bound, "item")), self.size(value))
+                must_have(tongue.at_least(tongue.counted(*bound, Noun::Item)), self.size(value))
             }
             (Test::MaxProperties(bound), _) => {
-                must_have(format!("at most {}", shown::counted(*bound, "member")), self.size(value))
+                must_have(tongue.at_most(tongue.counted(*bound, Noun::Member)), self.size(value))
             }
             (Test::MinProperties(bound), _) => {
-                must_have(format!("at least {}", shown::counted(*bound, "member")), self.size(value))
+                must_have(tongue.at_least(tongue.counted(*bound, Noun::Member)), self.size(value))
             }
             (Test::Not(schema), _) => {
-                let what = schema_in_words(self.schema, *schema).unwrap_or("as `not` describes".to_owned());
-                let (expected, message) =
-                    (format!("anything but {what}"), format!("must not be {what}, found {found}"));
+                let what = self.schema_in_words(*schema).unwrap_or_else(|| tongue.as_not());
+                let (expected, message) = (tongue.anything_but(&what), tongue.must_not_be(&what, &found));
                 Said { at: here, look: here, expected, found, message, hint: None }
             }
             (Test::Content(test), _) => {
-                let expected = describe::content(test);
-                let message = format!("must hold {expected}, found {found}");
+                let expected = describe::content(tongue, test);
+                let message = tongue.must_hold(&expected, &found);
                 Said { at: here, look: here, expected, found, message, hint: None }
             }
             (Test::Stated(stated), Detail::Broken(outcome, reads)) => self.stated(here, stated, *outcome, reads),
             (Test::Deprecated, _) => {
-                let message = "is deprecated: it may go in a later version".to_owned();
-                Said { at: here, look: here, expected: "no value here".to_owned(), found, message, hint: None }
+                let message = tongue.deprecated();
+                Said { at: here, look: here, expected: tongue.nothing_here(), found, message, hint: None }
             }
             (_, Detail::Unevaluated(names)) => {
                 let mut said = self.not_allowed(rule, value, found);
-                said.message.push_str(": nothing that holds here describes it");
+                said.message = tongue.undescribed(&said.message);
                 let names: Vec<&str> = names.iter().map(|name| self.document.text_of(*name)).collect();
-                let words = || describe::list(names.iter().map(|name| format!("`{name}`")), "and");
+                let words = || describe::list(tongue, names.iter().map(|name| format!("`{name}`")), Join::And);
                 said.expected = match names.is_empty() {
-                    true => "no property that nothing describes".to_owned(),
-                    false => format!("no property but {}", words()),
+                    true => tongue.only_described(),
+                    false => tongue.none_but(words()),
                 };
-                said.hint = (!names.is_empty()).then(|| format!("described here: {}", words()));
+                said.hint = (!names.is_empty()).then(|| tongue.described_here(words()));
                 said
             }
             (Test::WrongDirection, _) => {
-                let (way, owner) = match rule_name(self.schema, rule.at).as_ref() {
-                    "readOnly" => ("a request", "alone writes it"),
-                    _ => ("a response", "keeps it to himself"),
+                let (way, message) = match rule_name(self.schema, rule.at).as_ref() {
+                    "readOnly" => (tongue.request(), tongue.owner_writes(tongue.request())),
+                    _ => (tongue.response(), tongue.owner_keeps(tongue.response())),
                 };
-                let expected = format!("nothing here in {way}");
-                let message = format!("must not be in {way}: the owner of the data {owner}");
+                let expected = tongue.nothing_in(way);
                 Said { at: here, look: here, expected, found, message, hint: None }
             }
             _ => self.not_allowed(rule, value, found),
@@ -297,19 +309,20 @@ impl Words<'_> {
 
     /// A rule between fields: what it says, and what the fields are that it has read, each with its place.
     fn stated(&self, here: NodeId, stated: &Stated, outcome: Outcome, reads: &[(String, NodeId)]) -> Said {
+        let tongue = self.tongue;
         let each = reads
             .iter()
             .take(MAX_READS)
-            .map(|(path, node)| format!("`{path}` is {}", self.shown(self.document.exactly(*node))));
-        let mut found = describe::list(each, "and");
+            .map(|(path, node)| tongue.field_is(path, self.shown(self.document.exactly(*node))));
+        let mut found = describe::list(tongue, each, Join::And);
         if reads.len() > MAX_READS {
-            found.push_str(&format!("; and {} more", reads.len() - MAX_READS));
+            found = tongue.and_more(found, reads.len() - MAX_READS);
         }
         let rule = if stated.text.len() <= MAX_RULE { stated.text.to_string() } else { shown::text(&stated.text) };
         // A message of its own takes the place of this one.
         let message = match outcome {
-            Outcome::Trouble(trouble) => format!("the rule `{rule}` has no answer: {}", trouble.words()),
-            _ => format!("must keep the rule `{rule}`"),
+            Outcome::Trouble(trouble) => tongue.no_answer(&rule, trouble.words(tongue)),
+            _ => tongue.must_keep(&rule),
         };
         Said { at: here, look: here, expected: rule, found, message, hint: None }
     }
@@ -326,39 +339,42 @@ impl Words<'_> {
     }
 
     fn missing(&self, here: NodeId, value: Value<'_>, name: &str) -> Said {
+        let tongue = self.tongue;
         let present: Vec<&str> = value.members().map(|member| member.name.text()).collect();
         let near = near::nearest(name, present.iter().copied());
         let found = match near {
-            Some(near) => format!("no such property, but `{near}`"),
-            None => "no such property".to_owned(),
+            Some(near) => tongue.no_such_but(near),
+            None => tongue.no_such_property(),
         };
         Said {
             at: here,
             look: here,
-            expected: format!("the property `{name}`"),
+            expected: tongue.property(name),
             found,
-            message: format!("must have the property `{name}`"),
-            hint: near.map(|near| format!("`{near}` is there: a misspelling?")),
+            message: tongue.must_have_property(name),
+            hint: near.map(|near| tongue.misspelled(near)),
         }
     }
 
     /// The schema `false`: mostly that of `additionalProperties` or `items`.
     fn not_allowed(&self, rule: &Rule, value: Value<'_>, found: String) -> Said {
-        let here = value.id();
+        let (here, tongue) = (value.id(), self.tongue);
         let Some(name) = self.document.name_of(here).map(|name| self.document.text_of(name)) else {
-            let message = format!("no value is allowed here, found {found}");
-            return Said { at: here, look: here, expected: "no value".to_owned(), found, message, hint: None };
+            let message = tongue.no_value_here(&found);
+            return Said { at: here, look: here, expected: tongue.no_value(), found, message, hint: None };
         };
         let known: Vec<String> = self.known_names(rule.at);
         let expected = match known.as_slice() {
-            [] => "no such property".to_owned(),
+            [] => tongue.no_such_property(),
             names if names.len() <= describe::MAX_LISTED => {
-                format!("one of the properties {}", describe::list(names.iter().map(|name| format!("`{name}`")), "and"))
+                let names = names.iter().map(|name| format!("`{name}`"));
+                tongue.one_of_properties(describe::list(tongue, names, Join::And))
             }
-            names => format!("one of the {} known properties", names.len()),
+            names => tongue.one_of_known(names.len()),
         };
-        let hint = near::nearest(name, known.iter().map(String::as_str)).map(|near| format!("`{near}` is near"));
-        let message = format!("the property `{name}` is not allowed");
+        let hint =
+            near::nearest(name, known.iter().map(String::as_str)).map(|near| tongue.is_near(format!("`{near}`")));
+        let message = tongue.not_allowed(name);
         let look = self.document.name_of(here).unwrap_or(here);
         Said { at: here, look, expected, found: format!("`{name}`"), message, hint }
     }
@@ -377,16 +393,17 @@ impl Words<'_> {
             Some(Test::AnyOf(union) | Test::OneOf(union)) => union,
             _ => return String::new(),
         };
-        let name = branch_name(self.schema, union, note.branch);
+        let tongue = self.tongue;
+        let name = branch_name(tongue, self.schema, union, note.branch);
         match (note.how, union.choosing()) {
             (Choice::Tag(node), Some(tag)) if self.is_hidden(self.document.value(node)) => {
-                format!(" (in {name}, chosen by `{}`)", tag.name.text)
+                tongue.in_chosen(name, &tag.name.text)
             }
             (Choice::Tag(node), Some(tag)) => {
-                format!(" (in {name}, chosen by `{}` {})", tag.name.text, self.shown(self.document.value(node)))
+                tongue.in_chosen_by(name, &tag.name.text, self.shown(self.document.value(node)))
             }
-            (Choice::Other, _) => format!(" (in {name})"),
-            _ => format!(" (in {name}, the nearest)"),
+            (Choice::Other, _) => tongue.in_branch(name),
+            _ => tongue.in_nearest(name),
         }
     }
 
@@ -400,23 +417,26 @@ impl Words<'_> {
     /// The value, or what may be told of it.
     fn shown(&self, value: Value<'_>) -> String {
         if !self.is_hidden(value) {
-            return shown::value(value);
+            return shown::value_in(self.tongue, value);
         }
+        let tongue = self.tongue;
         let kind = match value.kind() {
-            Kind::Null => "null",
-            Kind::Bool => "a boolean",
-            Kind::Number => "a number",
-            Kind::Array => "an array",
-            Kind::Object => "an object",
-            Kind::String | Kind::Name => "a string",
+            Kind::Null => tongue.null(),
+            Kind::Bool => tongue.a_boolean(),
+            Kind::Number => tongue.a_number(),
+            Kind::Array => tongue.an_array(),
+            Kind::Object => tongue.an_object(),
+            Kind::String | Kind::Name => tongue.a_string(),
         };
-        format!("{kind} (not shown)")
+        tongue.not_shown(kind)
     }
 
     fn length(&self, value: Value<'_>) -> String {
         match self.is_hidden(value) {
             true => self.shown(value),
-            false => format!("{} in {}", value.as_str().unwrap_or("").chars().count(), shown::value(value)),
+            false => {
+                self.tongue.length_in(value.as_str().unwrap_or("").chars().count(), shown::value_in(self.tongue, value))
+            }
         }
     }
 
@@ -430,7 +450,7 @@ impl Words<'_> {
 
     fn number_in_string(&self, value: Value<'_>) -> Option<String> {
         let text = value.as_str().filter(|_| !self.is_hidden(value))?;
-        mervik_document::Decimal::parse(text).map(|_| "the quotes make it a string".to_owned())
+        mervik_document::Decimal::parse(text).map(|_| self.tongue.quotes_make_string())
     }
 
     fn span(&self, node: NodeId) -> Span {
@@ -442,6 +462,7 @@ impl Words<'_> {
 
     /// The keyword at a location of the schema; for a boolean schema, the keyword that holds it.
     fn duplicate_names<'w>(&'w self, mut firsts: place::Places<'w>) -> impl Iterator<Item = (NodeId, Finding)> + 'w {
+        let tongue = self.tongue;
         let told = self.document.tape().duplicates().iter().take(MAX_FINDINGS);
         told.map(move |duplicate| {
             let name = self.document.text_of(duplicate.name);
@@ -454,10 +475,10 @@ impl Words<'_> {
                 place: LATER,
                 schema: None,
                 severity: Severity::Error,
-                message: format!("the name `{name}` stands twice in one object"),
-                expected: "each name once".to_owned(),
-                found: format!("`{name}` again"),
-                hint: Some(format!("readers keep the first or the last of them; the first is {}", above(first, here))),
+                message: tongue.twice(name),
+                expected: tongue.each_once(),
+                found: tongue.again(name),
+                hint: Some(tongue.first_or_last(above(tongue, first, here))),
                 way: None,
                 title: None,
                 reads: Vec::new(),
@@ -468,19 +489,11 @@ impl Words<'_> {
     }
 
     fn bound(&self, bound: Bound) -> Finding {
-        let needs = |bound: &str| format!("the check needs more than it may take: {bound}");
+        let tongue = self.tongue;
         let (expected, hint) = match bound {
-            Bound::Frames => (
-                format!("at most {MAX_FRAMES} schemas inside one another"),
-                "the schema may recurse without end, or the document nest too deep for it",
-            ),
-            Bound::Pattern => (
-                format!("at most {MAX_STEPS} steps for a pattern"),
-                "a pattern with look-around or back-references may take very long on a text that nearly matches",
-            ),
-            Bound::Findings => {
-                (format!("at most {MAX_FINDINGS} findings in one document"), "there are more, which are not told")
-            }
+            Bound::Frames => (tongue.schemas_inside(MAX_FRAMES), tongue.endless()),
+            Bound::Pattern => (tongue.steps_of_pattern(MAX_STEPS), tongue.slow_pattern()),
+            Bound::Findings => (tongue.so_many_findings(MAX_FINDINGS), tongue.untold()),
         };
         Finding {
             rule: Cow::Borrowed(rule::CHECK_LIMIT),
@@ -490,12 +503,12 @@ impl Words<'_> {
             schema: None,
             severity: Severity::Error,
             message: match bound {
-                Bound::Findings => format!("only the first {MAX_FINDINGS} findings are told"),
-                Bound::Frames | Bound::Pattern => needs(&expected),
+                Bound::Findings => tongue.first_findings(MAX_FINDINGS),
+                Bound::Frames | Bound::Pattern => tongue.too_much(&expected),
             },
             expected,
-            found: "more".to_owned(),
-            hint: Some(hint.to_owned()),
+            found: tongue.more(),
+            hint: Some(hint),
             way: None,
             title: None,
             reads: Vec::new(),
@@ -505,12 +518,10 @@ impl Words<'_> {
 }
 
 /// Where an earlier place is, seen from a later one: the document may start anywhere in its file.
-fn above(first: Place, here: Place) -> String {
+fn above(tongue: Tongue, first: Place, here: Place) -> String {
     match here.line - first.line {
-        0 => format!("in column {}", first.column),
-        lines => {
-            format!("{} above, in column {}", shown::counted(lines, "line"), first.column)
-        }
+        0 => tongue.in_column(first.column),
+        lines => tongue.lines_above(tongue.counted(lines, Noun::Line), first.column),
     }
 }
 

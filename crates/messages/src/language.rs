@@ -1,5 +1,6 @@
 //! Languages by their tags, and what to fall back to.
 
+use mervik_document::tongue::Tongue;
 use std::fmt;
 use unic_langid::LanguageIdentifier;
 
@@ -73,6 +74,11 @@ impl Languages {
     /// The languages, the first one first.
     pub fn iter(&self) -> impl Iterator<Item = &Language> {
         self.0.iter()
+    }
+
+    /// The first of them that Mervik speaks itself, or English.
+    pub fn tongue(&self) -> Tongue {
+        self.iter().find_map(|language| Tongue::find(&language.to_string())).unwrap_or_default()
     }
 
     /// Whether there is none.

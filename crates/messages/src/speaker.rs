@@ -1,6 +1,7 @@
 //! Who says what, in which language.
 
 use crate::{Arguments, Catalogue, Languages, Message};
+use mervik_document::tongue::Tongue;
 use std::sync::Arc;
 
 /// Where a text stands in catalogues.
@@ -27,6 +28,7 @@ pub struct Candidate<'c> {
 #[derive(Clone, Debug, Default)]
 pub struct Speaker {
     languages: Arc<Languages>,
+    tongue: Tongue,
     /// Those of each file of the schema; the first one's help out.
     catalogues: Arc<Vec<Vec<Catalogue>>>,
 }
@@ -34,7 +36,13 @@ pub struct Speaker {
 impl Speaker {
     /// Someone who speaks these languages, with the catalogues of each file of a schema, in the order of the files.
     pub fn new(languages: Languages, catalogues: Vec<Vec<Catalogue>>) -> Speaker {
-        Speaker { languages: Arc::new(languages), catalogues: Arc::new(catalogues) }
+        let tongue = languages.tongue();
+        Speaker { languages: Arc::new(languages), tongue, catalogues: Arc::new(catalogues) }
+    }
+
+    /// The language that Mervik speaks itself: the first that is wanted and that it knows, or English.
+    pub fn tongue(&self) -> Tongue {
+        self.tongue
     }
 
     /// The languages that are wanted.

@@ -147,10 +147,10 @@ fn every_format_knows_good_from_bad() {
         let format = Format::find(name).expect(name);
         assert!(format.matches(format.example()), "{name}: its example");
         for text in *good {
-            assert!(format.matches(text), "{text:?} is {}", format.words());
+            assert!(format.matches(text), "{text:?} is {}", format.words(Tongue::English));
         }
         for text in *bad {
-            assert!(!format.matches(text), "{text:?} is not {}", format.words());
+            assert!(!format.matches(text), "{text:?} is not {}", format.words(Tongue::English));
         }
     }
     assert_eq!(table.len(), RECORDS.len());

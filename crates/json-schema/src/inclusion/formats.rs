@@ -4,6 +4,7 @@
 //! a pattern that exclude each other are seen to do so.
 
 use crate::format::Format;
+use mervik_document::tongue::Tongue;
 use mervik_value_set::texts::{Property, TextTest, Texts, length};
 use mervik_value_set::{Automaton, Set};
 use std::sync::Arc;
@@ -98,7 +99,7 @@ pub(super) fn texts(format: Format) -> Texts {
 }
 
 fn name(format: Format) -> String {
-    format!("format {}", format.words())
+    format!("format {}", format.words(Tongue::English))
 }
 
 /// Further examples of formats that come in several shapes.
@@ -165,7 +166,7 @@ mod tests {
     fn further_examples_are_of_their_format() {
         for format in Format::names().filter_map(Format::find) {
             for example in more(format) {
-                assert!(format.matches(example), "{example} as {}", format.words());
+                assert!(format.matches(example), "{example} as {}", format.words(Tongue::English));
             }
         }
     }

@@ -7,6 +7,7 @@ use super::search::Search;
 use super::terms::ClassId;
 use super::words::TextRule;
 use crate::compile::type_words;
+use mervik_document::tongue::Tongue;
 use mervik_document::{Decimal, shown};
 use mervik_value_set::numbers::NumberTest;
 use mervik_versions::{Kind, Role};
@@ -87,7 +88,7 @@ fn spelled(say: &Say) -> (&'static str, Option<String>) {
         Say::AtLeastChars(limit) => ("minLength", count(*limit)),
         Say::AtMostChars(limit) => ("maxLength", count(*limit)),
         Say::Text(TextRule::Pattern(pattern)) => ("pattern", Some(format!("`{}`", shown::text(pattern)))),
-        Say::Text(TextRule::Format(format)) => ("format", Some(format.words().to_owned())),
+        Say::Text(TextRule::Format(format)) => ("format", Some(format.words(Tongue::English))),
         Say::Item(..) => ("prefixItems", None),
         Say::ItemsFrom(..) => ("items", None),
         Say::Contains { least, most, .. } => {

@@ -7,6 +7,7 @@ use crate::compile::constants_of;
 use crate::file::FileId;
 use crate::schema::{SchemaId, Test, Union};
 use crate::words::branch_name;
+use mervik_document::tongue::Tongue;
 use mervik_document::{NodeId, Value};
 
 /// How many branches are compared with each other.
@@ -96,5 +97,5 @@ impl<'v> Vetter<'v> {
 }
 
 fn name(vetter: &Vetter<'_>, union: &Union, index: usize) -> String {
-    branch_name(vetter.schema(), union, index)
+    branch_name(Tongue::English, vetter.schema(), union, index)
 }
