@@ -15,11 +15,13 @@ use crate::component::*;
 use crate::content::{Expected, Matched, Model, State};
 use crate::datatype::Reader;
 use crate::names::{NameId, NsId};
+use crate::phrases::Phrases as _;
 use crate::schema::Schema;
 use crate::stated::Grove;
 use crate::words;
 use identity::Identities;
 use mervik_document::finding::rule;
+use mervik_document::tongue::Common as _;
 use mervik_document::{Finding, Place, Severity, Span, near};
 use mervik_rules::Now;
 use mervik_xml::{Config, Element as Tag, Handler, Namespaces, Outcome, Spot};
@@ -305,12 +307,13 @@ impl<'s> Checker<'s> {
         self.own(&mut finding, origin);
         self.found.push(Found { finding, line: line.to_owned() });
         if self.found.len() == MAX_FINDINGS {
-            self.limit(format!("at most {MAX_FINDINGS} findings in one document"), place);
+            self.limit(self.schema.tongue().findings_in_document(MAX_FINDINGS), place);
         }
         self.stopped |= self.options.first;
     }
 
     fn limit(&mut self, expected: String, place: Place) {
+        let tongue = self.schema.tongue();
         let finding = Finding {
             rule: rule::CHECK_LIMIT.into(),
             at: String::new(),
@@ -318,9 +321,9 @@ impl<'s> Checker<'s> {
             place,
             schema: None,
             severity: Severity::Error,
-            message: format!("expected {expected}, found more"),
+            message: tongue.expected_found(&expected, tongue.more()),
             expected,
-            found: "more".to_owned(),
+            found: tongue.more(),
             hint: None,
             way: None,
             title: None,
@@ -374,7 +377,7 @@ impl<'s> Checker<'s> {
         };
         if parent.nil {
             if !std::mem::replace(&mut parent.broken, true) {
-                let wrong = words::nil_content(format!("`<{}>`", tag.name));
+                let wrong = words::nil_content(self.schema.tongue(), format!("`<{}>`", tag.name));
                 let at = self.child_path(tag);
                 self.tell(wrong, at, spot.offset(), tag.name.len() + 1, spot);
             }
@@ -600,7 +603,7 @@ impl<'s> Checker<'s> {
             "true" | "1" => true,
             "false" | "0" => false,
             _ => {
-                let wrong = words::nil_value(nil.value);
+                let wrong = words::nil_value(schema.tongue(), nil.value);
                 self.tell_xsi(wrong, "nil", tag, spot);
                 return false;
             }
@@ -713,7 +716,7 @@ impl<'s> Checker<'s> {
             match role {
                 Role::Id => {
                     if !self.ids.insert(value.as_str().into()) {
-                        let wrong = words::id_twice(&value);
+                        let wrong = words::id_twice(self.schema.tongue(), &value);
                         let at = path(self);
                         self.tell(wrong, at, offset, value.len(), spot);
                     }
@@ -727,7 +730,7 @@ impl<'s> Checker<'s> {
                 }
                 Role::Entity => {
                     if !self.entities.contains(&value) {
-                        let wrong = words::no_entity(&value);
+                        let wrong = words::no_entity(self.schema.tongue(), &value);
                         let at = path(self);
                         self.tell(wrong, at, offset, value.len(), spot);
                     }
@@ -745,7 +748,7 @@ impl<'s> Checker<'s> {
             if self.found.len() >= MAX_FINDINGS || (self.options.first && !self.found.is_empty()) {
                 return;
             }
-            let Wrong { rule, expected, found, message, hint, .. } = words::id_missing(&value);
+            let Wrong { rule, expected, found, message, hint, .. } = words::id_missing(self.schema.tongue(), &value);
             let finding = Finding {
                 rule: rule.into(),
                 at: reference.at,
@@ -867,7 +870,7 @@ impl Handler for Checker<'_> {
         }
         if frame.nil {
             if !std::mem::replace(&mut frame.broken, true) {
-                let wrong = words::nil_content("text".to_owned());
+                let wrong = words::nil_content(self.schema.tongue(), self.schema.tongue().text());
                 let at = self.path();
                 self.tell(wrong, at, spot.offset(), text.len(), spot);
             }

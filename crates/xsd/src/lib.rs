@@ -27,6 +27,7 @@ mod hints;
 mod json;
 mod names;
 mod pattern;
+mod phrases;
 mod records;
 mod remark;
 mod schema;

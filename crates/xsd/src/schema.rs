@@ -12,6 +12,7 @@ use crate::stated::StatedRules;
 use crate::syntax;
 use mervik_document::Severity;
 use mervik_document::finding::SchemaPlace;
+use mervik_document::tongue::Tongue;
 use mervik_messages::Speaker;
 use std::sync::Arc;
 
@@ -113,6 +114,11 @@ impl Schema {
     #[must_use]
     pub fn spoken_by(self, speaker: Speaker) -> Schema {
         Schema { speaker, ..self }
+    }
+
+    /// The language that findings are told in, where nobody else has words for them.
+    pub(crate) fn tongue(&self) -> Tongue {
+        self.speaker.tongue()
     }
 
     /// The global elements, as `{namespace}local` or `local`.

@@ -6,16 +6,24 @@ use crate::component::*;
 use crate::content::{Expected, Model, State};
 use crate::datatype::{Facet, Miss, Scope, SimpleWords, What, WhiteSpace, normalized};
 use crate::names::{NameId, XSD};
+use crate::phrases::Phrases as _;
 use crate::schema::Schema;
+use mervik_document::tongue::{Common as _, Join, Tongue};
 use mervik_document::{near, shown};
 use mervik_xml::{Attribute, Element as Tag, Namespaces};
 
 /// How many names a message lists.
 const LISTED: usize = 6;
 
-fn wrong(rule: &'static str, expected: impl Into<String>, found: impl Into<String>, origin: Option<Origin>) -> Wrong {
+fn wrong(
+    tongue: Tongue,
+    rule: &'static str,
+    expected: impl Into<String>,
+    found: impl Into<String>,
+    origin: Option<Origin>,
+) -> Wrong {
     let (expected, found) = (expected.into(), found.into());
-    let message = format!("expected {expected}, found {found}");
+    let message = tongue.expected_found(&expected, &found);
     Wrong { rule, expected, found, message, hint: None, origin }
 }
 
@@ -60,22 +68,22 @@ fn tag_of(schema: &Schema, name: NameId, scope: &Namespaces) -> String {
     }
 }
 
-fn namespace_words(uri: &str) -> String {
-    if uri.is_empty() { "no namespace".to_owned() } else { format!("the namespace `{}`", shown::text(uri)) }
+fn namespace_words(tongue: Tongue, uri: &str) -> String {
+    if uri.is_empty() { tongue.no_namespace() } else { tongue.namespace(shown::text(uri)) }
 }
 
 /// One, two or some of a list.
-fn listed(all: &[String], last: &str) -> String {
-    match all {
-        [] => String::new(),
-        [one] => one.clone(),
-        [head @ .., end] if all.len() <= LISTED => format!("{} {last} {end}", head.join(", ")),
-        _ => format!("{} {last} {} more", all.get(..LISTED - 1).unwrap_or_default().join(", "), all.len() - LISTED + 1),
+fn listed(tongue: Tongue, all: &[String], join: Join) -> String {
+    match all.len() {
+        0 => String::new(),
+        count if count <= LISTED => tongue.some(all.to_vec(), join, LISTED),
+        _ => tongue.some(all.to_vec(), join, LISTED - 1),
     }
 }
 
 /// A root that the schema does not declare.
 pub(crate) fn no_root(schema: &Schema, tag: &Tag<'_>, wanted: Option<&str>) -> Wrong {
+    let tongue = schema.tongue();
     let mut roots: Vec<&Element> =
         schema.components.elements.iter().filter(|element| element.global && !element.is_abstract).collect();
     if let Some(wanted) = wanted {
@@ -90,32 +98,28 @@ pub(crate) fn no_root(schema: &Schema, tag: &Tag<'_>, wanted: Option<&str>) -> W
         all.sort_by_key(|name| *name != format!("`<{near}>`"));
     }
     let expected = match (all.is_empty(), wanted) {
-        (true, Some(wanted)) => format!("the root `{wanted}`, which the schema does not declare"),
-        (true, None) => "a root, of which the schema declares none".to_owned(),
-        _ => format!("{} as the root", listed(&all, "or")),
+        (true, Some(wanted)) => tongue.root_not_declared(wanted),
+        (true, None) => tongue.no_root(),
+        _ => tongue.as_root(listed(tongue, &all, Join::Or)),
     };
     let hint = match (same, near) {
-        (Some(same), _) => Some(other_namespace(names.uri(names.namespace_of(same.name)), tag)),
-        (None, Some(near)) => Some(format!("`{near}` is near")),
+        (Some(same), _) => Some(other_namespace(tongue, names.uri(names.namespace_of(same.name)), tag)),
+        (None, Some(near)) => Some(tongue.is_near(format!("`{near}`"))),
         _ => None,
     };
     let origin = same.and_then(|element| element.origin);
-    wrong("cvc-elt.1", expected, format!("`<{}>`", tag.name), origin).maybe(hint)
+    wrong(tongue, "cvc-elt.1", expected, format!("`<{}>`", tag.name), origin).maybe(hint)
 }
 
 /// Why an element of the right name is not the right one.
-fn other_namespace(uri: &str, tag: &Tag<'_>) -> String {
+fn other_namespace(tongue: Tongue, uri: &str, tag: &Tag<'_>) -> String {
     let way = match (uri.is_empty(), tag.scope.prefix_of(uri)) {
-        (true, _) => "a default namespace is in the way: `xmlns=\"\"` takes it off".to_owned(),
-        (false, Some(prefix)) if !prefix.is_empty() => format!("`<{prefix}:{}>` says so", tag.local),
-        (false, _) => format!("`xmlns=\"{uri}\"` says so"),
+        (true, _) => tongue.default_in_the_way(),
+        (false, Some(prefix)) if !prefix.is_empty() => tongue.says_so(format!("<{prefix}:{}>", tag.local)),
+        (false, _) => tongue.says_so(format!("xmlns=\"{uri}\"")),
     };
-    format!(
-        "`{}` is declared in {}, and is here in {}; {way}",
-        tag.local,
-        namespace_words(uri),
-        namespace_words(tag.namespace)
-    )
+    let (there, here) = (namespace_words(tongue, uri), namespace_words(tongue, tag.namespace));
+    tongue.declared_elsewhere(tag.local, there, here, way)
 }
 
 /// What is known of an element that cannot come where it does.
@@ -134,16 +138,18 @@ pub(crate) struct Met<'m> {
 }
 
 fn wildcard_words(schema: &Schema, wildcard: &Wildcard) -> String {
+    let tongue = schema.tongue();
     let names = &schema.components.names;
     match &wildcard.namespaces {
-        Allowed::Any => "any element".to_owned(),
+        Allowed::Any => tongue.any_element(),
         Allowed::Not(not) => match names.uri(*not) {
-            "" => "an element of a namespace".to_owned(),
-            uri => format!("an element of a namespace other than `{uri}`"),
+            "" => tongue.element_of_a_namespace(),
+            uri => tongue.element_not_of(uri),
         },
         Allowed::These(these) => {
-            let these: Vec<String> = these.iter().map(|namespace| namespace_words(names.uri(*namespace))).collect();
-            format!("an element of {}", listed(&these, "or"))
+            let these: Vec<String> =
+                these.iter().map(|namespace| namespace_words(tongue, names.uri(*namespace))).collect();
+            tongue.element_of(listed(tongue, &these, Join::Or))
         }
     }
 }
@@ -184,6 +190,7 @@ fn expected_words(
 
 /// An element that cannot come here (cvc-complex-type.2.4).
 pub(crate) fn unexpected(schema: &Schema, tag: &Tag<'_>, met: &Met<'_>) -> Wrong {
+    let tongue = schema.tongue();
     let names = &schema.components.names;
     let locals: Vec<&str> = met
         .expected
@@ -196,16 +203,16 @@ pub(crate) fn unexpected(schema: &Schema, tag: &Tag<'_>, met: &Met<'_>) -> Wrong
     let near = near::nearest(tag.local, locals.iter().copied()).filter(|_| !met.known);
     let mut all = expected_words(schema, met.expected, met.model, Some(tag.scope), near);
     if met.complete {
-        all.push("the end of the element".to_owned());
+        all.push(tongue.end_of_element());
     }
     let found = format!("`<{}>`", tag.name);
     let expected = match met.missing {
         Some(missing) => {
             let missing: Vec<String> = missing.iter().map(|name| tag_of(schema, *name, tag.scope)).collect();
-            format!("{} before {found}", listed(&missing, "and"))
+            tongue.before(listed(tongue, &missing, Join::And), &found)
         }
-        None if all.is_empty() => "no more elements".to_owned(),
-        None => format!("{} here", listed(&all, "or")),
+        None if all.is_empty() => tongue.no_more_elements(),
+        None => tongue.here(listed(tongue, &all, Join::Or)),
     };
     // The declaration of what should have come says more than the model around it.
     let wanted = met.missing.and_then(|missing| missing.first().copied()).or(met.meant).or_else(|| {
@@ -222,15 +229,15 @@ pub(crate) fn unexpected(schema: &Schema, tag: &Tag<'_>, met: &Met<'_>) -> Wrong
     });
     let same = met.meant.filter(|name| names.local(*name) == tag.local);
     let hint = if let Some(same) = same {
-        Some(other_namespace(names.uri(names.namespace_of(same)), tag))
+        Some(other_namespace(tongue, names.uri(names.namespace_of(same)), tag))
     } else if let Some(near) = near {
-        Some(format!("`{near}` is near"))
+        Some(tongue.is_near(format!("`{near}`")))
     } else if met.missing.is_some() && all.len() > 1 {
-        Some(format!("{} could come here", listed(&all, "or")))
+        Some(tongue.could_come(listed(tongue, &all, Join::Or)))
     } else if met.known && met.missing.is_none() {
         Some(match met.expected.is_empty() && met.complete {
-            true => format!("`{}` has its place earlier, or not so often", tag.local),
-            false => format!("`{}` has its place elsewhere in this element", tag.local),
+            true => tongue.place_earlier(tag.local),
+            false => tongue.place_elsewhere(tag.local),
         })
     } else {
         None
@@ -240,7 +247,7 @@ pub(crate) fn unexpected(schema: &Schema, tag: &Tag<'_>, met: &Met<'_>) -> Wrong
         None if met.expected.is_empty() => "cvc-complex-type.2.4.d",
         None => "cvc-complex-type.2.4.a",
     };
-    wrong(rule, expected, if met.missing.is_some() { "none".to_owned() } else { found }, origin).maybe(hint)
+    wrong(tongue, rule, expected, if met.missing.is_some() { tongue.none() } else { found }, origin).maybe(hint)
 }
 
 /// Content that ends too early (cvc-complex-type.2.4.b).
@@ -251,6 +258,7 @@ pub(crate) fn incomplete(
     state: &State,
     name: &str,
 ) -> Wrong {
+    let tongue = schema.tongue();
     let expected = model.expected(state);
     let all = expected_words(schema, &expected, model, None, None);
     // What could have come next is the rule that a person looks for.
@@ -262,74 +270,80 @@ pub(crate) fn incomplete(
         schema.components.complex(element.ty).and_then(|complex| complex.content.particle()?.origin).or(element.origin)
     });
     let origin = next.or(around);
-    let need = if all.is_empty() { "something that can never come".to_owned() } else { listed(&all, "or") };
-    wrong("cvc-complex-type.2.4.b", format!("{need} before the end of `{name}`"), format!("`</{name}>`"), origin)
-        .hint("the content ends too early")
+    let need = if all.is_empty() { tongue.never_comes() } else { listed(tongue, &all, Join::Or) };
+    wrong(tongue, "cvc-complex-type.2.4.b", tongue.before_end(need, name), format!("`</{name}>`"), origin)
+        .hint(tongue.ends_too_early())
 }
 
 /// An element in a place that takes text only, or nothing.
 pub(crate) fn no_children(schema: &Schema, ty: TypeId, element: Option<ElementId>, tag: &Tag<'_>) -> Wrong {
+    let tongue = schema.tongue();
     let found = format!("`<{}>`", tag.name);
     let origin = element.and_then(|id| schema.components.element(id)).and_then(|element| element.origin);
     match (schema.components.ty(ty), schema.check_of(ty).and_then(|check| check.text)) {
         (Some(Type::Simple(_)), _) => {
-            wrong("cvc-type.3.1.2", format!("{} and no elements", described(schema, ty)), found, origin)
+            wrong(tongue, "cvc-type.3.1.2", tongue.and_no_elements(described(schema, ty)), found, origin)
         }
         (_, Some(text)) => {
-            wrong("cvc-complex-type.2.2", format!("{} and no elements", described(schema, text)), found, origin)
+            wrong(tongue, "cvc-complex-type.2.2", tongue.and_no_elements(described(schema, text)), found, origin)
         }
-        _ => wrong("cvc-complex-type.2.1", "no content at all", found, origin),
+        _ => wrong(tongue, "cvc-complex-type.2.1", tongue.no_content(), found, origin),
     }
 }
 
 pub(crate) fn text_between(schema: &Schema, ty: TypeId, text: &str) -> Wrong {
+    let tongue = schema.tongue();
     let origin = schema.components.complex(ty).and_then(|complex| complex.origin);
-    wrong("cvc-complex-type.2.3", "elements only, and no text between them", quoted(text), origin)
+    wrong(tongue, "cvc-complex-type.2.3", tongue.elements_only(), quoted(tongue, text), origin)
 }
 
 pub(crate) fn must_be_empty(schema: &Schema, ty: TypeId, text: &str) -> Wrong {
+    let tongue = schema.tongue();
     let origin = schema.components.complex(ty).and_then(|complex| complex.origin);
-    let found = if text.trim().is_empty() { "white space".to_owned() } else { quoted(text) };
-    wrong("cvc-complex-type.2.1", "no content at all", found, origin)
+    let found = if text.trim().is_empty() { tongue.white_space() } else { quoted(tongue, text) };
+    wrong(tongue, "cvc-complex-type.2.1", tongue.no_content(), found, origin)
 }
 
-fn quoted(text: &str) -> String {
+fn quoted(tongue: Tongue, text: &str) -> String {
     match text.trim() {
-        "" if text.is_empty() => "nothing".to_owned(),
-        "" => "white space".to_owned(),
+        "" if text.is_empty() => tongue.nothing(),
+        "" => tongue.white_space(),
         text => format!("`{}`", shown::text(text)),
     }
 }
 
 pub(crate) fn undeclared(schema: &Schema, tag: &Tag<'_>, origin: Option<Origin>) -> Wrong {
+    let tongue = schema.tongue();
     let names = &schema.components.names;
     let globals = schema.components.elements.iter().filter(|element| element.global);
     let near = near::nearest(tag.local, globals.map(|element| names.local(element.name)));
-    let expected = format!("an element that the schema declares in {}", namespace_words(tag.namespace));
-    wrong("cvc-complex-type.2.4.c", expected, format!("`<{}>`", tag.name), origin)
-        .maybe(near.map(|near| format!("`{near}` is near")))
+    let expected = tongue.element_declared_in(namespace_words(tongue, tag.namespace));
+    wrong(tongue, "cvc-complex-type.2.4.c", expected, format!("`<{}>`", tag.name), origin)
+        .maybe(near.map(|near| tongue.is_near(format!("`{near}`"))))
 }
 
 pub(crate) fn no_type(schema: &Schema, tag: &Tag<'_>, text: &str) -> Wrong {
+    let tongue = schema.tongue();
     let names = &schema.components.names;
     let (prefix, local) = text.split_once(':').unwrap_or(("", text));
     let all = schema.components.globals.keys().filter(|(kind, _)| *kind == crate::build::Kind::Type);
     let mut all: Vec<&str> = all.map(|(_, name)| names.local(*name)).collect();
     all.sort_unstable();
     let hint = match tag.scope.resolve(prefix) {
-        None => Some(format!("the prefix `{prefix}` is not declared")),
-        Some((_, uri)) if all.contains(&local) => Some(format!("`{local}` is not a type of {}", namespace_words(uri))),
-        _ => near::nearest(local, all).map(|near| format!("`{near}` is near")),
+        None => Some(tongue.prefix_not_declared(prefix)),
+        Some((_, uri)) if all.contains(&local) => Some(tongue.no_type_of(local, namespace_words(tongue, uri))),
+        _ => near::nearest(local, all).map(|near| tongue.is_near(format!("`{near}`"))),
     };
-    wrong("cvc-elt.4.2", "the name of a type of the schema", format!("`{}`", shown::text(text)), None).maybe(hint)
+    wrong(tongue, "cvc-elt.4.2", tongue.name_of_type(), format!("`{}`", shown::text(text)), None).maybe(hint)
 }
 
 pub(crate) fn not_derived(schema: &Schema, named: TypeId, element: &Element) -> Wrong {
+    let tongue = schema.tongue();
     let components = &schema.components;
     let base = components.type_name(element.ty);
     let found = format!("`{}`", components.type_name(named));
     let blocked = components.derived_ok(named, element.ty, Methods::NONE);
-    let expected = format!("a type derived from `{base}`");
+    let expected = tongue.derived_from(base);
     let mut like: Vec<String> = (0..components.types.len() as u32)
         .map(TypeId)
         .filter(|id| *id != element.ty && element.ty != ANY_TYPE && components.derivation(*id, element.ty).is_some())
@@ -339,14 +353,15 @@ pub(crate) fn not_derived(schema: &Schema, named: TypeId, element: &Element) -> 
         .collect();
     like.sort();
     let hint = match (blocked, like.is_empty()) {
-        (true, _) => Some(format!("`{}` blocks the way in which it is derived", components.names.local(element.name))),
-        (false, false) => Some(format!("there is {}", listed(&like, "and"))),
+        (true, _) => Some(tongue.blocks(components.names.local(element.name))),
+        (false, false) => Some(tongue.there_is(listed(tongue, &like, Join::And))),
         (false, true) => None,
     };
-    wrong("cvc-elt.4.3", expected, found, element.origin).maybe(hint)
+    wrong(tongue, "cvc-elt.4.3", expected, found, element.origin).maybe(hint)
 }
 
 pub(crate) fn abstract_element(schema: &Schema, element: &Element) -> Wrong {
+    let tongue = schema.tongue();
     let names = &schema.components.names;
     let members: Vec<String> = element
         .members
@@ -357,13 +372,14 @@ pub(crate) fn abstract_element(schema: &Schema, element: &Element) -> Wrong {
         .collect();
     let local = names.local(element.name);
     let expected = match members.is_empty() {
-        true => format!("an element in the place of `{local}`, which is abstract"),
-        false => format!("{} in the place of `{local}`, which is abstract", listed(&members, "or")),
+        true => tongue.in_place_of(tongue.an_element(), local),
+        false => tongue.in_place_of(listed(tongue, &members, Join::Or), local),
     };
-    wrong("cvc-elt.2", expected, format!("`<{local}>`"), element.origin)
+    wrong(tongue, "cvc-elt.2", expected, format!("`<{local}>`"), element.origin)
 }
 
 pub(crate) fn abstract_type(schema: &Schema, ty: TypeId) -> Wrong {
+    let tongue = schema.tongue();
     let components = &schema.components;
     let mut derived: Vec<String> = (0..components.types.len() as u32)
         .map(TypeId)
@@ -374,61 +390,61 @@ pub(crate) fn abstract_type(schema: &Schema, ty: TypeId) -> Wrong {
     derived.sort();
     let name = components.type_name(ty);
     let expected = match derived.is_empty() {
-        true => format!("a type derived from `{name}`, which is abstract"),
-        false => format!("`xsi:type` to name {}, for `{name}` is abstract", listed(&derived, "or")),
+        true => tongue.derived_from_abstract(name),
+        false => tongue.name_by_type(listed(tongue, &derived, Join::Or), name),
     };
     let origin = components.complex(ty).and_then(|complex| complex.origin);
-    wrong("cvc-type.2", expected, "none", origin)
+    wrong(tongue, "cvc-type.2", expected, tongue.none(), origin)
 }
 
-pub(crate) fn nil_value(text: &str) -> Wrong {
-    wrong("cvc-datatype-valid.1.2.1", "`true` or `false`", format!("`{}`", shown::text(text)), None)
+pub(crate) fn nil_value(tongue: Tongue, text: &str) -> Wrong {
+    wrong(tongue, "cvc-datatype-valid.1.2.1", tongue.either_truth(), format!("`{}`", shown::text(text)), None)
 }
 
-pub(crate) fn nil_content(found: String) -> Wrong {
-    wrong("cvc-elt.3.2.1", "no content, for `xsi:nil` is `true`", found, None)
+pub(crate) fn nil_content(tongue: Tongue, found: String) -> Wrong {
+    wrong(tongue, "cvc-elt.3.2.1", tongue.nil_has_none(), found, None)
 }
 
 pub(crate) fn not_nillable(schema: &Schema, element: &Element) -> Wrong {
+    let tongue = schema.tongue();
     let local = schema.components.names.local(element.name);
-    wrong("cvc-elt.3.1", format!("no `xsi:nil` on `{local}`, which is not nillable"), "`xsi:nil`", element.origin)
+    wrong(tongue, "cvc-elt.3.1", tongue.no_nil_on(local), "`xsi:nil`", element.origin)
 }
 
 pub(crate) fn nil_fixed(schema: &Schema, element: &Element) -> Wrong {
+    let tongue = schema.tongue();
     let local = schema.components.names.local(element.name);
-    wrong("cvc-elt.3.2.2", format!("a value of `{local}`, which is fixed"), "`xsi:nil`", element.origin)
+    wrong(tongue, "cvc-elt.3.2.2", tongue.fixed_value(local), "`xsi:nil`", element.origin)
 }
 
 pub(crate) fn not_fixed(schema: &Schema, element: &Element, fixed: &ValueConstraint, text: &str) -> Wrong {
+    let tongue = schema.tongue();
     let local = schema.components.names.local(element.name);
-    let expected = format!("`{}`, to which `{local}` is fixed", shown::text(&fixed.text));
-    wrong("cvc-elt.5.2.2.2", expected, quoted(text), Some(fixed.origin))
+    let expected = tongue.fixed_to(shown::text(&fixed.text), local);
+    wrong(tongue, "cvc-elt.5.2.2.2", expected, quoted(tongue, text), Some(fixed.origin))
 }
 
 pub(crate) fn fixed_children(schema: &Schema, element: &Element, fixed: &ValueConstraint) -> Wrong {
+    let tongue = schema.tongue();
     let local = schema.components.names.local(element.name);
-    let expected = format!("`{}` and no elements, for `{local}` is fixed", shown::text(&fixed.text));
-    wrong("cvc-elt.5.2.2.1", expected, "elements", Some(fixed.origin))
+    let expected = tongue.fixed_no_elements(shown::text(&fixed.text), local);
+    wrong(tongue, "cvc-elt.5.2.2.1", expected, tongue.elements(), Some(fixed.origin))
 }
 
-pub(crate) fn id_twice(value: &str) -> Wrong {
-    wrong("cvc-id.2", "an identifier that nothing else has", format!("`{}` again", shown::text(value)), None)
+pub(crate) fn id_twice(tongue: Tongue, value: &str) -> Wrong {
+    wrong(tongue, "cvc-id.2", tongue.unique_identifier(), tongue.again(format!("`{}`", shown::text(value))), None)
 }
 
-pub(crate) fn id_missing(value: &str) -> Wrong {
-    wrong("cvc-id.1", "a reference to an identifier of the document", format!("`{}`", shown::text(value)), None)
+pub(crate) fn id_missing(tongue: Tongue, value: &str) -> Wrong {
+    wrong(tongue, "cvc-id.1", tongue.identifier_reference(), format!("`{}`", shown::text(value)), None)
 }
 
-pub(crate) fn no_entity(value: &str) -> Wrong {
-    wrong(
-        "cvc-entity-valid",
-        "the name of an unparsed entity of the document",
-        format!("`{}`", shown::text(value)),
-        None,
-    )
+pub(crate) fn no_entity(tongue: Tongue, value: &str) -> Wrong {
+    wrong(tongue, "cvc-entity-valid", tongue.entity_name(), format!("`{}`", shown::text(value)), None)
 }
 
 pub(crate) fn stray_attribute(schema: &Schema, ty: TypeId, attribute: &Attribute<'_>, tag: &Tag<'_>) -> Wrong {
+    let tongue = schema.tongue();
     let names = &schema.components.names;
     let complex = schema.components.complex(ty);
     let uses = complex.map_or(&[][..], |complex| &complex.attributes);
@@ -442,28 +458,28 @@ pub(crate) fn stray_attribute(schema: &Schema, ty: TypeId, attribute: &Attribute
         all.sort_by_key(|name| *name != format!("`{near}`"));
     }
     let (rule, expected) = match (complex, all.is_empty()) {
-        (None, _) => ("cvc-type.3.1.1", "no attributes here".to_owned()),
+        (None, _) => ("cvc-type.3.1.1", tongue.no_attributes()),
         (Some(complex), none) => {
             let rule = match complex.any_attribute {
                 None => "cvc-complex-type.3.2.1",
                 Some(_) => "cvc-complex-type.3.2.2",
             };
-            let expected =
-                if none { "no more attributes here".to_owned() } else { format!("{} here", listed(&all, "or")) };
+            let expected = if none { tongue.no_more_attributes() } else { tongue.here(listed(tongue, &all, Join::Or)) };
             (rule, expected)
         }
     };
     let same = uses.iter().any(|one| names.local(one.name) == attribute.local);
     let hint = match (same, near) {
-        (true, _) if !attribute.prefix.is_empty() => Some(format!("`{}` has no prefix there", attribute.local)),
-        (_, Some(near)) => Some(format!("`{near}` is near")),
+        (true, _) if !attribute.prefix.is_empty() => Some(tongue.no_prefix(attribute.local)),
+        (_, Some(near)) => Some(tongue.is_near(format!("`{near}`"))),
         _ => None,
     };
     let origin = complex.and_then(|complex| complex.origin);
-    wrong(rule, expected, format!("`{}`", attribute.name), origin).maybe(hint)
+    wrong(tongue, rule, expected, format!("`{}`", attribute.name), origin).maybe(hint)
 }
 
 pub(crate) fn missing_attribute(schema: &Schema, ty: TypeId, one: &AttributeUse, tag: &Tag<'_>) -> Wrong {
+    let tongue = schema.tongue();
     let names = &schema.components.names;
     let local = names.local(one.name);
     let near = near::nearest(
@@ -473,26 +489,26 @@ pub(crate) fn missing_attribute(schema: &Schema, ty: TypeId, one: &AttributeUse,
             uses.iter().all(|one| names.local(one.name) != *met)
         }),
     );
-    let hint = near.map(|near| format!("`{near}` may be meant for it"));
-    wrong("cvc-complex-type.4", format!("the attribute `{local}` on `{}`", tag.name), "none", one.origin).maybe(hint)
+    let hint = near.map(|near| tongue.may_be_meant(near));
+    wrong(tongue, "cvc-complex-type.4", tongue.attribute_on(local, tag.name), tongue.none(), one.origin).maybe(hint)
 }
 
-pub(crate) fn attribute_not_fixed(attribute: &Attribute<'_>, fixed: &ValueConstraint) -> Wrong {
-    let expected = format!("`{}`, to which `{}` is fixed", shown::text(&fixed.text), attribute.name);
-    wrong("cvc-attribute.4", expected, quoted(attribute.value), Some(fixed.origin))
+pub(crate) fn attribute_not_fixed(tongue: Tongue, attribute: &Attribute<'_>, fixed: &ValueConstraint) -> Wrong {
+    let expected = tongue.fixed_to(shown::text(&fixed.text), attribute.name);
+    wrong(tongue, "cvc-attribute.4", expected, quoted(tongue, attribute.value), Some(fixed.origin))
 }
 
 pub(crate) fn undeclared_attribute(schema: &Schema, attribute: &Attribute<'_>, origin: Option<Origin>) -> Wrong {
-    let _ = schema;
-    wrong("cvc-complex-type.3.2.2", "an attribute that the schema declares", format!("`{}`", attribute.name), origin)
+    let tongue = schema.tongue();
+    wrong(tongue, "cvc-complex-type.3.2.2", tongue.declared_attribute(), format!("`{}`", attribute.name), origin)
 }
 
-pub(crate) fn second_id(attribute: &Attribute<'_>) -> Wrong {
-    wrong("cvc-complex-type.5.1", "one attribute of type `xs:ID`", format!("`{}` too", attribute.name), None)
+pub(crate) fn second_id(tongue: Tongue, attribute: &Attribute<'_>) -> Wrong {
+    wrong(tongue, "cvc-complex-type.5.1", tongue.one_id(), tongue.too(format!("`{}`", attribute.name)), None)
 }
 
 fn named(schema: &Schema, identity: &Identity) -> String {
-    format!("the {} `{}`", identity.kind.word(), schema.components.names.local(identity.name))
+    schema.tongue().key_called(identity.kind.word(), schema.components.names.local(identity.name))
 }
 
 fn field_text(identity: &Identity, field: usize) -> String {
@@ -500,52 +516,57 @@ fn field_text(identity: &Identity, field: usize) -> String {
 }
 
 pub(crate) fn field_twice(schema: &Schema, identity: &Identity, field: usize) -> Wrong {
-    let expected = format!("one {} for {}", field_text(identity, field), named(schema, identity));
-    wrong("cvc-identity-constraint.3", expected, "several", Some(identity.origin))
+    let tongue = schema.tongue();
+    let expected = tongue.one_field(field_text(identity, field), named(schema, identity));
+    wrong(tongue, "cvc-identity-constraint.3", expected, tongue.several(), Some(identity.origin))
 }
 
 pub(crate) fn field_not_simple(schema: &Schema, identity: &Identity, field: usize) -> Wrong {
-    let expected = format!("text alone in {} for {}", field_text(identity, field), named(schema, identity));
-    wrong("cvc-identity-constraint.3", expected, "elements", Some(identity.origin))
+    let tongue = schema.tongue();
+    let expected = tongue.text_alone(field_text(identity, field), named(schema, identity));
+    wrong(tongue, "cvc-identity-constraint.3", expected, tongue.elements(), Some(identity.origin))
 }
 
 pub(crate) fn field_nillable(schema: &Schema, identity: &Identity, field: usize) -> Wrong {
-    let expected =
-        format!("a field that is not nillable, {}, for {}", field_text(identity, field), named(schema, identity));
-    wrong("cvc-identity-constraint.4.2.3", expected, "one that is", Some(identity.origin))
+    let tongue = schema.tongue();
+    let expected = tongue.not_nillable(field_text(identity, field), named(schema, identity));
+    wrong(tongue, "cvc-identity-constraint.4.2.3", expected, tongue.one_that_is(), Some(identity.origin))
 }
 
 pub(crate) fn field_missing(schema: &Schema, identity: &Identity, field: usize) -> Wrong {
-    let expected = format!("{} for {}", field_text(identity, field), named(schema, identity));
-    wrong("cvc-identity-constraint.4.2.1", expected, "none", Some(identity.origin))
+    let tongue = schema.tongue();
+    let expected = tongue.field_for(field_text(identity, field), named(schema, identity));
+    wrong(tongue, "cvc-identity-constraint.4.2.1", expected, tongue.none(), Some(identity.origin))
 }
 
 pub(crate) fn key_twice(schema: &Schema, identity: &Identity, shown: &str, first: Option<u64>) -> Wrong {
+    let tongue = schema.tongue();
     let fields: Vec<String> = (0..identity.fields.len()).map(|field| field_text(identity, field)).collect();
     let rule = if identity.kind == IdentityKind::Key {
         "cvc-identity-constraint.4.2.2"
     } else {
         "cvc-identity-constraint.4.1"
     };
-    let expected = format!("{} that nothing else has, for {}", listed(&fields, "and"), named(schema, identity));
-    let line = first.map(|line| format!("line {line} has it first"));
-    wrong(rule, expected, format!("{shown} again"), Some(identity.origin)).maybe(line)
+    let expected = tongue.nothing_else_has(listed(tongue, &fields, Join::And), named(schema, identity));
+    let line = first.map(|line| tongue.line_has_first(line));
+    wrong(tongue, rule, expected, tongue.again(shown), Some(identity.origin)).maybe(line)
 }
 
 pub(crate) fn key_missing(schema: &Schema, identity: &Identity, shown: &str) -> Wrong {
+    let tongue = schema.tongue();
     let refer = identity.refer.and_then(|id| schema.components.identities.get(id.0 as usize));
-    let target = refer.map_or("what it refers to".to_owned(), |refer| named(schema, refer));
-    let expected = format!("a value that is there for {target}, as {} asks", named(schema, identity));
-    wrong("cvc-identity-constraint.4.3", expected, shown, Some(identity.origin))
+    let target = refer.map_or(tongue.what_it_refers_to(), |refer| named(schema, refer));
+    let expected = tongue.value_there_for(target, named(schema, identity));
+    wrong(tongue, "cvc-identity-constraint.4.3", expected, shown, Some(identity.origin))
 }
 
 /// A type as people say it: what its values look like.
 pub(crate) fn described(schema: &Schema, ty: TypeId) -> String {
-    describe(&schema.components, ty)
+    describe(schema.tongue(), &schema.components, ty)
 }
 
-fn describe(components: &Components, ty: TypeId) -> String {
-    let Some(simple) = components.simple(ty) else { return "text".to_owned() };
+fn describe(tongue: Tongue, components: &Components, ty: TypeId) -> String {
+    let Some(simple) = components.simple(ty) else { return tongue.text() };
     let built_in = |id: TypeId| {
         let name = components.simple(id)?.name?;
         let local = components.names.local(name);
@@ -553,69 +574,71 @@ fn describe(components: &Components, ty: TypeId) -> String {
     };
     if let Some(local) = built_in(ty) {
         return match crate::datatype::example(local) {
-            Some(example) => format!("{} (`xs:{local}`), such as `{example}`", kind_words(local)),
-            None => format!("{} (`xs:{local}`)", kind_words(local)),
+            Some(example) => tongue.such_as(kind_words(tongue, local), local, example),
+            None => format!("{} (`xs:{local}`)", kind_words(tongue, local)),
         };
     }
     let own = simple.name.map(|name| format!(" (`{}`)", components.names.local(name))).unwrap_or_default();
     if simple.facets.enumeration.is_some() {
-        let words = SimpleWords { facets: Some(&simple.facets), list: false };
+        let words = SimpleWords { tongue, facets: Some(&simple.facets), list: false };
         return format!("{}{own}", words.facet(Facet::Enumeration, "").0);
     }
     match &simple.variety {
-        Variety::List(item) => format!("a list of items, each {}{own}", describe(components, *item)),
+        Variety::List(item) => format!("{}{own}", tongue.list_of(describe(tongue, components, *item))),
         Variety::Union(members) if members.len() <= LISTED => {
-            let members: Vec<String> = members.iter().map(|member| describe(components, *member)).collect();
+            let members: Vec<String> = members.iter().map(|member| describe(tongue, components, *member)).collect();
             match simple.name {
-                Some(_) if members.len() > 3 => format!("a value{own}"),
-                _ => listed(&members, "or"),
+                Some(_) if members.len() > 3 => format!("{}{own}", tongue.a_value()),
+                _ => listed(tongue, &members, Join::Or),
             }
         }
-        Variety::Union(_) => format!("a value{own}"),
+        Variety::Union(_) => format!("{}{own}", tongue.a_value()),
         _ => {
             let bases =
                 std::iter::successors(Some(ty), |id| Some(components.base(*id)).filter(|base| *base != ANY_TYPE));
-            let kind = bases.take(100).find_map(built_in).map_or("text", kind_words);
+            let kind =
+                bases.take(100).find_map(built_in).map_or_else(|| tongue.text(), |local| kind_words(tongue, local));
             format!("{kind}{own}")
         }
     }
 }
 
-fn kind_words(local: &str) -> &'static str {
+fn kind_words(tongue: Tongue, local: &str) -> String {
     match local {
-        "boolean" => "true or false",
-        "decimal" => "a decimal number",
-        "float" | "double" => "a number",
-        "duration" => "a span of time",
-        "dateTime" => "a date and a time",
-        "time" => "a time of day",
-        "date" => "a date",
-        "gYearMonth" => "a month of a year",
-        "gYear" => "a year",
-        "gMonthDay" => "a day of the year",
-        "gDay" => "a day of the month",
-        "gMonth" => "a month",
-        "hexBinary" => "bytes in hexadecimal digits",
-        "base64Binary" => "bytes in base 64",
-        "anyURI" => "a reference to a resource",
-        "QName" | "NOTATION" => "a name with a declared prefix",
-        "language" => "the tag of a language",
-        "Name" | "NCName" | "ID" | "IDREF" | "ENTITY" => "a name",
-        "NMTOKEN" => "a token of name characters",
-        "NMTOKENS" | "IDREFS" | "ENTITIES" => "a list of names",
-        "integer" | "long" | "int" | "short" | "byte" => "a whole number",
+        "boolean" => tongue.true_or_false(),
+        "decimal" => tongue.a_decimal(),
+        "float" | "double" => tongue.a_number(),
+        "duration" => tongue.a_span(),
+        "dateTime" => tongue.a_moment(),
+        "time" => tongue.a_time_of_day(),
+        "date" => tongue.a_day(),
+        "gYearMonth" => tongue.month_of_year(),
+        "gYear" => tongue.a_year(),
+        "gMonthDay" => tongue.day_of_year(),
+        "gDay" => tongue.day_of_month(),
+        "gMonth" => tongue.a_month(),
+        "hexBinary" => tongue.hex_bytes(),
+        "base64Binary" => tongue.base64_bytes(),
+        "anyURI" => tongue.a_reference(),
+        "QName" | "NOTATION" => tongue.prefixed_name(),
+        "language" => tongue.language_tag(),
+        "Name" | "NCName" | "ID" | "IDREF" | "ENTITY" => tongue.a_name(),
+        "NMTOKEN" => tongue.name_token(),
+        "NMTOKENS" | "IDREFS" | "ENTITIES" => tongue.list_of_names(),
+        "integer" | "long" | "int" | "short" | "byte" => tongue.whole_number(),
         "nonNegativeInteger" | "unsignedLong" | "unsignedInt" | "unsignedShort" | "unsignedByte" => {
-            "a whole number from 0"
+            tongue.whole_from_0()
         }
-        "positiveInteger" => "a whole number from 1",
-        "nonPositiveInteger" => "a whole number up to 0",
-        "negativeInteger" => "a whole number below 0",
-        _ => "text",
+        "positiveInteger" => tongue.whole_from_1(),
+        "nonPositiveInteger" => tongue.whole_to_0(),
+        "negativeInteger" => tongue.whole_below_0(),
+        _ => tongue.text(),
     }
 }
 
 /// A text that is no value of its type.
 pub(crate) fn missed(schema: &Schema, miss: &Miss, text: &str, _ty: Option<TypeId>, scope: &dyn Scope) -> Wrong {
+    let tongue = schema.tongue();
     let components = &schema.components;
     let simple = components.simple(miss.ty);
     let white_space = simple.map_or(WhiteSpace::Collapse, |simple| simple.white_space);
@@ -623,45 +646,56 @@ pub(crate) fn missed(schema: &Schema, miss: &Miss, text: &str, _ty: Option<TypeI
     let item = miss.item.and_then(|at| normal.split_whitespace().nth(at as usize));
     let value = item.unwrap_or(&normal);
     let found = match value {
-        "" => "nothing".to_owned(),
+        "" => tongue.nothing(),
         value => format!("`{}`", shown::text(value)),
     };
-    let of_item = miss.item.map(|at| format!("it is item {} of the list", at + 1));
+    let of_item = miss.item.map(|at| tongue.item_of_list(at + 1));
     let origin = simple.and_then(|simple| simple.origin);
     match miss.what {
         What::Form => {
             let rule = if miss.item.is_some() { "cvc-datatype-valid.1.2.2" } else { "cvc-datatype-valid.1.2.1" };
-            let hint = form_hint(components, miss.ty, value).or(of_item);
-            wrong(rule, describe(components, miss.ty), found, origin).maybe(hint)
+            let hint = form_hint(tongue, components, miss.ty, value).or(of_item);
+            wrong(tongue, rule, describe(tongue, components, miss.ty), found, origin).maybe(hint)
         }
         What::Prefix => {
             let prefix = value.split(':').next().unwrap_or("");
-            wrong("cvc-datatype-valid.1.2.1", "a name whose prefix is declared", found, origin)
-                .hint(format!("`xmlns:{prefix}=\"…\"` declares it"))
+            wrong(tongue, "cvc-datatype-valid.1.2.1", tongue.name_with_prefix(), found, origin)
+                .hint(tongue.declares_it(format!("xmlns:{prefix}=\"…\"")))
         }
         What::Union => {
-            let near = near_member(components, simple, value, scope);
-            wrong("cvc-datatype-valid.1.2.3", describe(components, miss.ty), found, origin).maybe(near).maybe(of_item)
+            let near = near_member(tongue, components, simple, value, scope);
+            wrong(tongue, "cvc-datatype-valid.1.2.3", describe(tongue, components, miss.ty), found, origin)
+                .maybe(near)
+                .maybe(of_item)
         }
         What::Facet(facet) => {
             let facets = simple.map(|simple| &simple.facets);
             let origin = facets.and_then(|facets| facets.origin(facet)).or(origin);
-            let words =
-                SimpleWords { facets, list: simple.is_some_and(|simple| matches!(simple.variety, Variety::List(_))) };
+            let words = SimpleWords {
+                tongue,
+                facets,
+                list: simple.is_some_and(|simple| matches!(simple.variety, Variety::List(_))),
+            };
             let (expected, hint) = words.facet(facet, value);
             let found = match (facet, value) {
                 (Facet::Length | Facet::MinLength | Facet::MaxLength, value) if !value.is_empty() => {
-                    format!("{found}, {}", words.count(value))
+                    tongue.with_count(found, words.count(value))
                 }
                 _ => found,
             };
-            wrong(facet.rule(), expected, found, origin).maybe(hint).maybe(of_item)
+            wrong(tongue, facet.rule(), expected, found, origin).maybe(hint).maybe(of_item)
         }
     }
 }
 
 /// The member of a union whose form a text has, and what it asks besides.
-fn near_member(components: &Components, simple: Option<&SimpleType>, value: &str, scope: &dyn Scope) -> Option<String> {
+fn near_member(
+    tongue: Tongue,
+    components: &Components,
+    simple: Option<&SimpleType>,
+    value: &str,
+    scope: &dyn Scope,
+) -> Option<String> {
     let Variety::Union(members) = &simple?.variety else { return None };
     members.iter().find_map(|member| {
         let miss = components.reader().read(*member, value, scope).err()?;
@@ -670,28 +704,28 @@ fn near_member(components: &Components, simple: Option<&SimpleType>, value: &str
         if facet == Facet::Enumeration {
             return None;
         }
-        let words =
-            SimpleWords { facets: Some(&of_member.facets), list: matches!(of_member.variety, Variety::List(_)) };
+        let words = SimpleWords {
+            tongue,
+            facets: Some(&of_member.facets),
+            list: matches!(of_member.variety, Variety::List(_)),
+        };
         let name = components.type_name(*member);
-        Some(format!(
-            "{} takes {}",
-            if name.starts_with("an ") { name } else { format!("`{name}`") },
-            words.facet(facet, value).0
-        ))
+        let name = if name.starts_with("an ") { name } else { format!("`{name}`") };
+        Some(tongue.takes(name, words.facet(facet, value).0))
     })
 }
 
 /// Why a text does not have a form, where that can be told.
-fn form_hint(components: &Components, ty: TypeId, value: &str) -> Option<String> {
+fn form_hint(tongue: Tongue, components: &Components, ty: TypeId, value: &str) -> Option<String> {
     let simple = components.simple(ty)?;
     let Variety::Atomic(primitive) = simple.variety else { return None };
-    crate::datatype::form_hint(primitive, value)
+    crate::datatype::form_hint(tongue, primitive, value)
 }
 
 /// Why a text is no value, in a few words.
 pub(crate) fn short_miss(components: &Components, miss: &Miss) -> String {
     match miss.what {
-        What::Form | What::Union => format!("expected {}", describe(components, miss.ty)),
+        What::Form | What::Union => format!("expected {}", describe(Tongue::English, components, miss.ty)),
         What::Prefix => "its prefix is not declared".to_owned(),
         What::Facet(facet) => format!("the `{facet}` of `{}` does not allow it", components.type_name(miss.ty)),
     }

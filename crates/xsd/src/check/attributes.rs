@@ -48,7 +48,7 @@ impl Checker<'_> {
                         (Some(_), Some(declared)) => {
                             let is_id = schema.components.simple(declared.ty).is_some_and(|ty| ty.role == Role::Id);
                             if is_id && std::mem::replace(&mut identified, true) {
-                                let wrong = words::second_id(&attribute);
+                                let wrong = words::second_id(schema.tongue(), &attribute);
                                 self.tell_attribute(wrong, &attribute, false, spot);
                             }
                             self.value(declared.ty, declared.value.as_ref(), &attribute, tag, spot);
@@ -95,7 +95,7 @@ impl Checker<'_> {
                 if let Some(fixed) = constraint.filter(|value| value.fixed && *value.text != *attribute.value)
                     && fixed.key.as_deref() != Some(value.key().as_str())
                 {
-                    let wrong = words::attribute_not_fixed(attribute, fixed);
+                    let wrong = words::attribute_not_fixed(schema.tongue(), attribute, fixed);
                     self.tell_attribute(wrong, attribute, true, spot);
                 }
                 if schema.check_of(ty).is_some_and(|check| check.has_roles) {

@@ -1,7 +1,9 @@
 //! Rules between fields: the parts of a document that have some are kept until they end, and then asked.
 
 use super::{Checker, Found, Mode, span};
+use crate::phrases::Phrases as _;
 use crate::stated::{At, Grove, Place, Planted, Stated, placeholder};
+use mervik_document::tongue::{Common as _, Noun};
 use mervik_document::{FieldRead, Finding, Severity, edit, shown};
 use mervik_messages::{ABSENT, Arguments, Candidate, Key, identifier};
 use mervik_rules::{Condition, Node, Outcome, Raw, Read};
@@ -97,6 +99,7 @@ impl Checker<'_> {
         outcome: Outcome,
         reads: &[Read<Place<'_>>],
     ) -> Found {
+        let tongue = self.schema.tongue();
         let (line, start) = &planted.line;
         let all: Vec<FieldRead> = reads.iter().take(MAX_READS).map(of_field).collect();
         let text = shown::text(&stated.text);
@@ -105,10 +108,10 @@ impl Checker<'_> {
         let candidate = Candidate { file: stated.at.document as usize, key, text: stated.message.as_ref() };
         let own = self.schema.speaker.say(&[candidate], &arguments(self, stated, here, reads));
         let message = match outcome {
-            Outcome::Trouble(trouble) => format!("the rule `{text}` has no answer: {}", trouble.words()),
-            _ => own.unwrap_or_else(|| format!("must keep the rule `{text}`")),
+            Outcome::Trouble(trouble) => tongue.no_answer(text, trouble.words(tongue)),
+            _ => own.unwrap_or_else(|| tongue.must_keep(text)),
         };
-        let found: Vec<String> = all.iter().map(|read| format!("`{}` is {}", read.path, read.found)).collect();
+        let found: Vec<String> = all.iter().map(|read| tongue.field_is(&read.path, &read.found)).collect();
         let length = line.get(*start..).and_then(|rest| rest.find(['>', ' ', '/'])).unwrap_or(1).max(1);
         let finding = Finding {
             rule: stated.id.to_string().into(),
@@ -131,13 +134,14 @@ impl Checker<'_> {
 }
 
 fn of_field(read: &Read<Place<'_>>) -> FieldRead {
+    let tongue = read.node.schema.tongue();
     let found = match read.node.raw() {
-        Raw::Nothing => "nothing".to_owned(),
+        Raw::Nothing => tongue.nothing(),
         Raw::Truth(value) => value.to_string(),
         Raw::Number(number) => number.to_string(),
         Raw::Text(text) => shown::text(&edit::quoted(&text)),
-        Raw::List => shown::counted(read.node.items().count() as u64, "item"),
-        Raw::Object => "an element".to_owned(),
+        Raw::List => tongue.counted(read.node.items().count() as u64, Noun::Item),
+        Raw::Object => tongue.an_element(),
     };
     FieldRead { path: read.path.clone(), at: read.node.grove.path(read.node.at), found }
 }

@@ -2,10 +2,13 @@
 
 use super::facets::Facets;
 use super::primitive::{Facet, Primitive};
+use crate::phrases::Phrases as _;
+use mervik_document::tongue::{Common as _, Noun, Tongue};
 use mervik_document::{near, shown};
 
 /// What there is to say about the facets of a type.
 pub(crate) struct SimpleWords<'f> {
+    pub(crate) tongue: Tongue,
     pub(crate) facets: Option<&'f Facets>,
     pub(crate) list: bool,
 }
@@ -17,31 +20,32 @@ impl SimpleWords<'_> {
     /// How long a value is.
     pub(crate) fn count(&self, value: &str) -> String {
         match self.list {
-            true => shown::counted(value.split_whitespace().count() as u64, "item"),
-            false => shown::counted(value.chars().count() as u64, "character"),
+            true => self.tongue.counted(value.split_whitespace().count() as u64, Noun::Item),
+            false => self.tongue.counted(value.chars().count() as u64, Noun::Character),
         }
     }
 
     /// What a facet needs, and a way out.
     pub(crate) fn facet(&self, facet: Facet, value: &str) -> (String, Option<String>) {
-        let Some(facets) = self.facets else { return ("a value of its type".to_owned(), None) };
-        let unit = if self.list { "item" } else { "character" };
-        let counted = |count: Option<u64>| shown::counted(count.unwrap_or(0), unit);
+        let tongue = self.tongue;
+        let Some(facets) = self.facets else { return (tongue.value_of_type(), None) };
+        let unit = if self.list { Noun::Item } else { Noun::Character };
+        let counted = |count: Option<u64>| tongue.counted(count.unwrap_or(0), unit);
         let bound = |facet| facets.bound(facet).map_or("", |bound| &bound.text).to_owned();
         let needed = match facet {
-            Facet::Length => format!("exactly {}", counted(facets.length)),
-            Facet::MinLength => format!("at least {}", counted(facets.min_length)),
-            Facet::MaxLength => format!("at most {}", counted(facets.max_length)),
-            Facet::MinInclusive => format!("at least {}", bound(facet)),
-            Facet::MinExclusive => format!("more than {}", bound(facet)),
-            Facet::MaxInclusive => format!("at most {}", bound(facet)),
-            Facet::MaxExclusive => format!("less than {}", bound(facet)),
-            Facet::TotalDigits => format!("at most {}", shown::counted(facets.total_digits.unwrap_or(0), "digit")),
+            Facet::Length => tongue.exactly(counted(facets.length)),
+            Facet::MinLength => tongue.at_least(counted(facets.min_length)),
+            Facet::MaxLength => tongue.at_most(counted(facets.max_length)),
+            Facet::MinInclusive => tongue.at_least(bound(facet)),
+            Facet::MinExclusive => tongue.more_than(bound(facet)),
+            Facet::MaxInclusive => tongue.at_most(bound(facet)),
+            Facet::MaxExclusive => tongue.less_than(bound(facet)),
+            Facet::TotalDigits => tongue.at_most(tongue.counted(facets.total_digits.unwrap_or(0), Noun::Digit)),
             Facet::FractionDigits => match facets.fraction_digits {
-                Some(0) => "a whole number".to_owned(),
-                most => format!("at most {} after the point", shown::counted(most.unwrap_or(0), "digit")),
+                Some(0) => tongue.whole_number(),
+                most => tongue.after_point(tongue.at_most(tongue.counted(most.unwrap_or(0), Noun::Digit))),
             },
-            Facet::WhiteSpace => "other white space".to_owned(),
+            Facet::WhiteSpace => tongue.other_white_space(),
             Facet::Pattern => {
                 let failed = facets.patterns.iter().find(|step| !step.iter().any(|pattern| pattern.matches(value)));
                 let sources: Vec<String> = failed
@@ -49,7 +53,7 @@ impl SimpleWords<'_> {
                     .flat_map(|step| step.iter())
                     .map(|pattern| format!("`{}`", pattern.source()))
                     .collect();
-                format!("the form {}", sources.join(" or "))
+                tongue.the_form(tongue.either(sources))
             }
             Facet::Enumeration => {
                 let texts: Vec<&str> =
@@ -63,10 +67,10 @@ impl SimpleWords<'_> {
                 let list: Vec<String> = shown_texts.iter().take(LISTED).map(quoted).collect();
                 let need = match (list.as_slice(), texts.len()) {
                     ([one], 1) => one.clone(),
-                    ([head @ .., last], all) if all <= LISTED => format!("{} or {last}", head.join(", ")),
-                    (some, all) => format!("one of {all} values: {}, …", some.join(", ")),
+                    (some, all) if all <= LISTED => tongue.either(some.to_vec()),
+                    (some, all) => tongue.one_of_values(all, some.join(", ")),
                 };
-                return (need, near.map(|near| format!("`{near}` is near")));
+                return (need, near.map(|near| tongue.is_near(format!("`{near}`"))));
             }
         };
         (needed, None)
@@ -95,30 +99,24 @@ pub(crate) fn example(local: &str) -> Option<&'static str> {
 }
 
 /// Why a text does not have the form of a type, where that can be told.
-pub(crate) fn form_hint(primitive: Primitive, value: &str) -> Option<String> {
+pub(crate) fn form_hint(tongue: Tongue, primitive: Primitive, value: &str) -> Option<String> {
     let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
     match primitive {
         Primitive::Decimal if value.contains(',') && digits(&value.replace([',', '.', '-', '+'], "")) => {
-            Some("a point stands before the fraction, and nothing between thousands".to_owned())
+            Some(tongue.point_before_fraction())
         }
-        Primitive::Decimal if value.contains(['e', 'E']) && value.parse::<f64>().is_ok() => {
-            Some("decimal numbers have no exponent; `xs:double` has".to_owned())
-        }
+        Primitive::Decimal if value.contains(['e', 'E']) && value.parse::<f64>().is_ok() => Some(tongue.no_exponent()),
         Primitive::Boolean if value.eq_ignore_ascii_case("true") || value.eq_ignore_ascii_case("false") => {
-            Some(format!("`{}` is spelled in small letters", value.to_ascii_lowercase()))
+            Some(tongue.small_letters(value.to_ascii_lowercase()))
         }
-        Primitive::Float | Primitive::Double if value.to_ascii_lowercase().contains("inf") => {
-            Some("infinity is spelled `INF` or `-INF`".to_owned())
-        }
-        Primitive::DateTime if value.len() >= 19 && value.as_bytes().get(10) == Some(&b' ') => {
-            Some("a `T` stands between date and time".to_owned())
-        }
-        Primitive::DateTime if value.len() == 10 => Some("the time is missing: `T00:00:00`".to_owned()),
-        Primitive::Date if value.contains('T') => Some("a date has no time; `xs:dateTime` has".to_owned()),
+        Primitive::Float | Primitive::Double if value.to_ascii_lowercase().contains("inf") => Some(tongue.infinity()),
+        Primitive::DateTime if value.len() >= 19 && value.as_bytes().get(10) == Some(&b' ') => Some(tongue.t_between()),
+        Primitive::DateTime if value.len() == 10 => Some(tongue.time_missing()),
+        Primitive::Date if value.contains('T') => Some(tongue.date_has_no_time()),
         Primitive::Date | Primitive::DateTime if value.contains('/') || value.as_bytes().get(2) == Some(&b'.') => {
-            Some("year, month and day come in that order, with `-` between them".to_owned())
+            Some(tongue.order_of_date())
         }
-        Primitive::Date if looks_like_date(value) => Some("there is no such day".to_owned()),
+        Primitive::Date if looks_like_date(value) => Some(tongue.no_such_day()),
         _ => None,
     }
 }
