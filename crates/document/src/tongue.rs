@@ -202,12 +202,15 @@ impl Tongue {
         let word = match (self, join) {
             (Tongue::English, Join::Or) => " or ",
             (Tongue::English, Join::And) => " and ",
+            (Tongue::English, Join::Nor) => " nor ",
             (Tongue::German, Join::Or) => " oder ",
             (Tongue::German, Join::And) => " und ",
+            (Tongue::German, Join::Nor) => " noch ",
             (Tongue::Spanish, Join::Or) => " o ",
             (Tongue::Spanish, Join::And) => " y ",
+            (Tongue::Spanish, Join::Nor) => " ni ",
             (Tongue::Japanese, Join::Or) => "または",
-            (Tongue::Japanese, Join::And) => "と",
+            (Tongue::Japanese, Join::And | Join::Nor) => "と",
         };
         match all.split_last() {
             None => self.nothing(),
@@ -224,6 +227,8 @@ pub enum Join {
     Or,
     /// All of them.
     And,
+    /// None of them.
+    Nor,
 }
 
 impl Display for Tongue {

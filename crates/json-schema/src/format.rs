@@ -96,8 +96,8 @@ impl FormatCheck {
     }
 
     /// What the format is in words: `a date (RFC 3339)`.
-    pub fn words(self) -> String {
-        self.0.words(Tongue::English)
+    pub fn words(self, tongue: Tongue) -> String {
+        self.0.words(tongue)
     }
 
     /// The names of all formats that are known.

@@ -3,7 +3,9 @@
 mod known;
 mod stated;
 
+use crate::phrases::Phrases as _;
 pub(crate) use known::type_name;
+use mervik_document::tongue::{Common as _, Noun};
 
 use crate::failure::{Failure, rule};
 use crate::rules::{Now, Rules, limits};
@@ -115,7 +117,7 @@ impl Check<'_> {
     }
 
     fn all(&mut self) {
-        let (tree, schema) = (self.tree, self.schema);
+        let (tree, schema, tongue) = (self.tree, self.schema, self.schema.tongue());
         let mut quiet = vec![false; tree.nodes.len()];
         let mut gone = vec![false; tree.nodes.len()];
         for (index, node) in tree.nodes.iter().enumerate() {
@@ -141,7 +143,7 @@ impl Check<'_> {
                 continue;
             }
             if self.failures.len() >= MAX_FAILURES {
-                let expected = format!("at most {} findings in one message", shown::grouped(MAX_FAILURES as u64, ','));
+                let expected = tongue.findings_in_message(shown::grouped(MAX_FAILURES as u64, ','));
                 self.failures.push(Failure::new(shared::CHECK_LIMIT, NodeId::ROOT, Span::default(), expected));
                 return;
             }
@@ -162,10 +164,9 @@ impl Check<'_> {
                 }
                 (Stored::Unknown(number, _), ..) if self.options.unknown == Unknown::Refuse => {
                     let name = tree.message_of(node.parent).map_or("", |message| schema.name_of(message));
-                    let mut failure =
-                        Failure::new(rule::UNKNOWN_FIELD, id, node.span, format!("fields of `{name}` only"));
+                    let mut failure = Failure::new(rule::UNKNOWN_FIELD, id, node.span, tongue.fields_of(name));
                     failure.number = Some(number);
-                    self.failures.push(failure.found(format!("a field with the number {number}")));
+                    self.failures.push(failure.found(tongue.field_with_number(number)));
                 }
                 (Stored::Unknown(..), ..) => {}
                 (value, Some(field), Some(ruled)) if !still => {
@@ -207,9 +208,9 @@ impl Check<'_> {
     fn scalar(&mut self, id: NodeId, span: Span, value: Scalar<'_>, ty: Type, field: &Field, rules: &Rules) {
         if let (Type::String, Scalar::Bytes(_)) = (ty, value) {
             if !rules.is_empty() && !field.utf8 {
-                let mut failure = Failure::new(shared::ENCODING, id, span, "text in UTF-8, for its rules");
+                let mut failure = Failure::new(shared::ENCODING, id, span, self.schema.tongue().utf8_for_rules());
                 failure.number = Some(field.number);
-                self.failures.push(failure.found("other bytes"));
+                self.failures.push(failure.found(self.schema.tongue().other_bytes()));
             }
             return;
         }
@@ -218,13 +219,13 @@ impl Check<'_> {
                 self.schema.enumeration(known).filter(|known| known.refuses).and_then(|known| known.value(number))
             && let Some(place) = refused.refused
         {
-            let mut failure = Failure::new(rule::REFUSED, id, span, "a value that may still be used");
+            let mut failure = Failure::new(rule::REFUSED, id, span, self.schema.tongue().still_used());
             failure.place = Some(place);
             failure.number = Some(field.number);
             self.failures.push(failure.found(format!("`{}`", refused.name)));
         }
         for check in rules.checks.iter().filter(|check| !check.test.holds(value)) {
-            let mut failure = Failure::new(check.name, id, span, check.test.expected());
+            let mut failure = Failure::new(check.name, id, span, check.test.expected(self.schema.tongue()));
             failure.place = Some(check.place);
             failure.number = Some(field.number);
             failure.secret = field.secret;
@@ -235,20 +236,21 @@ impl Check<'_> {
     /// A value as findings show it.
     fn shown(&self, value: Scalar<'_>, ty: Type, rule: &str) -> String {
         let plain = value.plain(ty, self.schema);
+        let tongue = self.schema.tongue();
         match value {
             Scalar::Text(text) => match rule {
                 "min_length" | "max_length" => {
-                    let count = shown::counted(text.chars().count() as u64, "character");
-                    format!("{count}: {}", edit::quoted(text))
+                    let count = tongue.counted(text.chars().count() as u64, Noun::Character);
+                    tongue.length_of(count, edit::quoted(text))
                 }
                 "min_bytes" | "max_bytes" => {
-                    format!("{}: {}", shown::counted(text.len() as u64, "byte"), edit::quoted(text))
+                    tongue.length_of(tongue.counted(text.len() as u64, Noun::Byte), edit::quoted(text))
                 }
                 _ => edit::quoted(text),
             },
             Scalar::Bytes(bytes) => match bytes.len() {
-                0 => "no bytes".to_owned(),
-                length => format!("{}: {plain}", shown::counted(length as u64, "byte")),
+                0 => tongue.no_bytes(),
+                length => tongue.length_of(tongue.counted(length as u64, Noun::Byte), plain),
             },
             Scalar::Enum(number) if plain != number.to_string() => format!("`{plain}`"),
             _ => plain,
@@ -272,7 +274,7 @@ impl Check<'_> {
         if !message.ends {
             return;
         }
-        let (tree, source) = (self.tree, self.source);
+        let (tree, source, tongue) = (self.tree, self.source, self.schema.tongue());
         let mut counts = vec![0u64; message.fields.len()];
         let mut set = vec![false; message.fields.len()];
         for (_, node) in tree.children(id) {
@@ -295,15 +297,14 @@ impl Check<'_> {
             }
             let is_set = set.get(index).copied().unwrap_or(false);
             if field.required && !is_set {
-                let mut failure =
-                    Failure::new(rule::REQUIRED, id, span, format!("`{}`, which the message requires", field.name));
+                let mut failure = Failure::new(rule::REQUIRED, id, span, tongue.required_field(&field.name));
                 failure.place = Some(field.place);
-                self.failures.push(failure.found("nothing").of(field.number, field.step()));
+                self.failures.push(failure.found(tongue.nothing()).of(field.number, field.step()));
             } else if let Some(place) = field.must.filter(|_| !is_set && !quiet) {
                 let (expected, found) = match (field.shape, field.explicit) {
-                    (Shape::Single, true) => ("a value", "nothing".to_owned()),
-                    (Shape::Single, false) => ("a value other than the default one", "nothing".to_owned()),
-                    _ => ("at least 1 item", "0 items".to_owned()),
+                    (Shape::Single, true) => (tongue.a_value(), tongue.nothing()),
+                    (Shape::Single, false) => (tongue.not_default(), tongue.nothing()),
+                    _ => (tongue.at_least(tongue.counted(1, Noun::Item)), tongue.counted(0, Noun::Item)),
                 };
                 let mut failure = Failure::new("required", id, span, expected);
                 failure.place = Some(place);
@@ -326,20 +327,21 @@ impl Check<'_> {
             if let Some(place) = oneof.required.filter(|_| !any && !quiet) {
                 let names = message.fields.iter().filter(|field| field.oneof == Some(index as u32));
                 let names: Vec<String> = names.map(|field| format!("`{}`", field.name)).collect();
-                let mut failure = Failure::new(rule::ONEOF, id, span, format!("one of {}", names.join(", ")));
+                let mut failure = Failure::new(rule::ONEOF, id, span, tongue.one_of(names.join(", ")));
                 failure.place = Some(place);
                 failure.step = Some(oneof.name.to_string());
-                self.failures.push(failure.found("none"));
+                self.failures.push(failure.found(tongue.none()));
             }
         }
     }
 
     /// The rules of a list or a map as a whole.
     fn list(&mut self, id: NodeId, span: Span, index: u32, field: &Field, count: u64) {
+        let tongue = self.schema.tongue();
         let items = |count: u64| match field.shape {
-            Shape::Map if count == 1 => "1 entry".to_owned(),
-            Shape::Map => format!("{count} entries"),
-            _ => shown::counted(count, "item"),
+            Shape::Map if count == 1 => tongue.one_entry(),
+            Shape::Map => tongue.entries(count),
+            _ => tongue.counted(count, Noun::Item),
         };
         let mut tell = |name: &'static str, place, expected: String, at: Span, found: String| {
             let mut failure = Failure::new(name, id, at, expected).found(found).of(field.number, field.step());
@@ -348,13 +350,13 @@ impl Check<'_> {
         };
         let first = self.tree.children(id).find(|(_, node)| node.field == index).map_or(span, |(_, node)| node.span);
         if let Some((min, place)) = field.list.min.filter(|(min, _)| count < *min) {
-            tell("min_items", place, format!("at least {}", items(min)), first, items(count));
+            tell("min_items", place, tongue.at_least(items(min)), first, items(count));
         }
         if let Some((max, place)) = field.list.max.filter(|(max, _)| count > *max) {
             // The first item that is too many.
             let beyond = self.tree.children(id).filter(|(_, node)| node.field == index).nth(max as usize);
             let at = beyond.map_or(first, |(_, node)| node.span);
-            tell("max_items", place, format!("at most {}", items(max)), at, items(count));
+            tell("max_items", place, tongue.at_most(items(max)), at, items(count));
         }
         if let Some(place) = field.list.unique {
             let mut known: HashSet<Vec<u8>> = HashSet::new();
@@ -368,11 +370,11 @@ impl Check<'_> {
                 }
             }
             for (child, span, found) in repeated {
-                let mut failure = Failure::new("unique_items", child, span, "items that differ");
+                let mut failure = Failure::new("unique_items", child, span, tongue.items_that_differ());
                 failure.place = Some(place);
                 failure.number = Some(field.number);
                 failure.secret = field.secret;
-                self.failures.push(failure.found(format!("{found} again")));
+                self.failures.push(failure.found(tongue.again(found)));
             }
         }
     }

@@ -3,6 +3,7 @@
 use crate::rules::Rules;
 use crate::schema::{Field, MessageId, PlaceId, Schema, Type};
 use mervik_document::SchemaPlace;
+use mervik_document::tongue::Tongue;
 use std::collections::HashSet;
 
 /// One rule.
@@ -68,7 +69,7 @@ impl Schema {
 
 fn of_field(field: &Field) -> Vec<(&'static str, PlaceId, String)> {
     let checks = |rules: &Rules| -> Vec<(&'static str, PlaceId, String)> {
-        rules.checks.iter().map(|check| (check.name, check.place, check.test.expected())).collect()
+        rules.checks.iter().map(|check| (check.name, check.place, check.test.expected(Tongue::English))).collect()
     };
     let mut found = checks(&field.rules);
     found.extend(checks(&field.keys));

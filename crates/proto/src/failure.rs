@@ -2,6 +2,7 @@
 
 use crate::schema::{PlaceId, Schema};
 use crate::tree::{NodeId, Paths};
+use mervik_document::tongue::Common as _;
 use mervik_document::{FieldRead, Finding, OnWire, Place, Severity, Span, shown};
 use std::borrow::Cow;
 
@@ -123,8 +124,8 @@ impl Failure {
         let told = self.stated.as_deref();
         let message = match (found.as_str(), self.secret) {
             _ if told.is_some() => told.map(|told| told.message.clone()).unwrap_or_default(),
-            ("", _) | (_, true) => format!("expected {}", self.expected),
-            (found, _) => format!("expected {}, found {found}", self.expected),
+            ("", _) | (_, true) => schema.tongue().expected(&self.expected),
+            (found, _) => schema.tongue().expected_found(&self.expected, found),
         };
         Finding {
             rule: self.rule.clone(),

@@ -35,6 +35,7 @@ mod failure;
 mod framing;
 mod loosen;
 mod own;
+mod phrases;
 mod read;
 mod remark;
 mod rules;

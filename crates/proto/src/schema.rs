@@ -5,6 +5,7 @@ use crate::rules::{ListRules, Rules};
 use crate::source::File;
 use crate::stated::Stated;
 use mervik_document::SchemaPlace;
+use mervik_document::tongue::Tongue;
 use mervik_messages::Speaker;
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -372,6 +373,11 @@ impl Schema {
     #[must_use]
     pub fn spoken_by(self, speaker: Speaker) -> Schema {
         Schema { speaker, ..self }
+    }
+
+    /// The language that findings are told in, where nobody else has words for them.
+    pub(crate) fn tongue(&self) -> Tongue {
+        self.speaker.tongue()
     }
 
     pub(crate) fn message(&self, id: MessageId) -> &Message {

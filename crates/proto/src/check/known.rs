@@ -2,6 +2,7 @@
 
 use super::{Check, MAX_ANY, now};
 use crate::failure::{Failure, rule};
+use crate::phrases::Phrases as _;
 use crate::rules::{Test, limits};
 use crate::schema::{Field, Message, WellKnown};
 use crate::tree::{NodeId, Paths, Tree};
@@ -36,7 +37,8 @@ pub(super) fn check(check: &mut Check<'_>, id: NodeId, known: WellKnown, message
                         path.strip_prefix(allowed).is_some_and(|rest| rest.is_empty() || rest.starts_with('.'))
                     };
                     if !paths.iter().any(|allowed| below(allowed)) {
-                        let mut failure = Failure::new("paths", child, node.span, one.test.expected());
+                        let mut failure =
+                            Failure::new("paths", child, node.span, one.test.expected(check.schema.tongue()));
                         failure.place = Some(one.place);
                         failure.number = field.map(|field| field.number);
                         check.failures.push(failure.found(format!("`{path}`")));
@@ -65,7 +67,7 @@ pub(super) fn check(check: &mut Check<'_>, id: NodeId, known: WellKnown, message
                     failure.place = Some(one.place);
                     failure.severity = finding.severity;
                     failure.step = json_step(&finding.at);
-                    failure.hint = Some(format!("the JSON Schema's `{}` asks for it", finding.rule));
+                    failure.hint = Some(check.schema.tongue().json_schema_asks(&finding.rule));
                     check.failures.push(failure);
                 }
             }
@@ -103,14 +105,15 @@ fn times(check: &mut Check<'_>, id: NodeId, span: Span, known: WellKnown, field:
                 && (seconds == 0 || nanos == 0 || (seconds < 0) == (nanos < 0))
         }
     };
+    let tongue = check.schema.tongue();
     if !valid {
         let expected = match known {
-            WellKnown::Timestamp => "a time in the years 1 to 9999, with 0 to 999,999,999 nanoseconds",
-            _ => "a duration of at most 10,000 years, seconds and nanoseconds of one sign",
+            WellKnown::Timestamp => tongue.valid_time(),
+            _ => tongue.valid_duration(),
         };
         let mut failure = Failure::new(rule::TIME, id, span, expected);
         failure.number = number;
-        check.failures.push(failure.found(format!("{seconds} seconds and {nanos} nanoseconds")));
+        check.failures.push(failure.found(tongue.seconds_and_nanos(seconds, nanos)));
         return;
     }
     let Some(field) = field else { return };
@@ -128,7 +131,7 @@ fn times(check: &mut Check<'_>, id: NodeId, span: Span, known: WellKnown, field:
                 WellKnown::Timestamp => limits::time_text(total).unwrap_or_default(),
                 _ => limits::duration_text(total),
             };
-            let mut expected = one.test.expected();
+            let mut expected = one.test.expected(check.schema.tongue());
             // What `now` was is part of the answer.
             if let Test::Earliest(moment, text) | Test::Latest(moment, text) = &one.test
                 && text.starts_with("now")
@@ -159,16 +162,20 @@ fn any(check: &mut Check<'_>, id: NodeId, span: Span, field: Option<&Field>) {
     for one in field.into_iter().flat_map(|field| &field.rules.checks) {
         let Test::Types(names) = &one.test else { continue };
         if !names.iter().any(|allowed| **allowed == *name) {
-            let mut failure = Failure::new("types", id, span, one.test.expected());
+            let mut failure = Failure::new("types", id, span, one.test.expected(check.schema.tongue()));
             failure.place = Some(one.place);
             failure.number = field.map(|field| field.number);
-            check.failures.push(failure.found(if url.is_empty() { "no type".to_owned() } else { format!("`{url}`") }));
+            check.failures.push(failure.found(if url.is_empty() {
+                check.schema.tongue().no_type()
+            } else {
+                format!("`{url}`")
+            }));
             return;
         }
     }
     let Some(inner) = check.schema.by_name.get(name).copied() else { return };
     if check.any >= MAX_ANY {
-        let expected = format!("at most {MAX_ANY} Any messages inside one another");
+        let expected = check.schema.tongue().any_inside(MAX_ANY);
         check.failures.push(Failure::new(mervik_document::finding::rule::NESTING, id, span, expected));
         return;
     }

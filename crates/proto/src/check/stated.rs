@@ -2,9 +2,11 @@
 
 use super::Check;
 use crate::failure::{Failure, FieldTold, Told, rule};
+use crate::phrases::Phrases as _;
 use crate::schema::{Field, Message};
 use crate::stated::{At, Place, Stated};
 use crate::tree::NodeId;
+use mervik_document::tongue::{Common as _, Noun};
 use mervik_document::{Severity, Span, edit, shown};
 use mervik_messages::{ABSENT, Arguments, identifier};
 use mervik_rules::{Condition, Node, Now, Outcome, Raw, Read};
@@ -21,6 +23,7 @@ pub(super) fn told(
     at: Place<'_>,
     now: Option<&Now>,
 ) -> Failure {
+    let tongue = check.schema.tongue();
     let (outcome, reads) = mervik_rules::explain(&stated.that, stated.when.as_ref(), at, now);
     let field = stated.field.and_then(|index| message.fields.get(index as usize));
     let mut failure = Failure::new(rule::REFUSED, id, span, stated.text.to_string());
@@ -40,14 +43,14 @@ pub(super) fn told(
         failure.severity = Severity::Warning;
     }
     let all: Vec<FieldTold> = reads.iter().take(MAX_READS).map(|read| of_field(check, read)).collect();
-    let found: Vec<String> = all.iter().map(|read| format!("`{}` is {}", read.path, read.found)).collect();
+    let found: Vec<String> = all.iter().map(|read| tongue.field_is(&read.path, &read.found)).collect();
     let text = shown::text(&stated.text);
     let arguments = arguments(check, stated, at, field, &all);
     let filled = arguments.iter().fold(Arguments::default(), |all, (name, value)| all.number(name, value.clone()));
     let own = stated.message.as_ref().and_then(|message| message.render(&filled));
     let message = match outcome {
-        Outcome::Trouble(trouble) => format!("the rule `{text}` has no answer: {}", trouble.words()),
-        _ => own.unwrap_or_else(|| format!("must keep the rule `{text}`")),
+        Outcome::Trouble(trouble) => tongue.no_answer(text, trouble.words(tongue)),
+        _ => own.unwrap_or_else(|| tongue.must_keep(text)),
     };
     let is_broken = !matches!(outcome, Outcome::Trouble(_));
     failure.stated = Some(Box::new(Told { message, is_broken, arguments, reads: all }));
@@ -63,15 +66,16 @@ fn of_field(check: &Check<'_>, read: &Read<Place<'_>>) -> FieldTold {
         At::Node(node) => (node, None),
         At::List(message, index) | At::Default(message, index) => (message, step(index, message)),
     };
+    let tongue = check.schema.tongue();
     let secret = check.tree.field(node, check.schema).is_some_and(|field| field.secret);
     let found = match read.node.raw() {
         _ if secret => "•••".to_owned(),
-        Raw::Nothing => "nothing".to_owned(),
+        Raw::Nothing => tongue.nothing(),
         Raw::Truth(value) => value.to_string(),
         Raw::Number(number) => number.to_string(),
         Raw::Text(text) => shown::text(&edit::quoted(&text)),
-        Raw::List => shown::counted(read.node.items().count() as u64, "item"),
-        Raw::Object => "a message".to_owned(),
+        Raw::List => tongue.counted(read.node.items().count() as u64, Noun::Item),
+        Raw::Object => tongue.a_message(),
     };
     FieldTold { path: read.path.clone(), node, step, found }
 }

@@ -4,6 +4,7 @@ use super::value::{self, Picked};
 use super::{Claim, Compare, MAX_DEPTH, Outcome, Pair, witness};
 use crate::rules::{Check, Rules};
 use crate::schema::{Field, Message, Shape, Type};
+use mervik_document::tongue::Tongue;
 use mervik_versions::Kind;
 
 impl Compare<'_> {
@@ -244,9 +245,18 @@ impl Compare<'_> {
             let before = rules.checks.iter().find(|own| own.name == check.name);
             let message = match before {
                 Some(before) => {
-                    format!("`{}` {}", check.name, self.was(&before.test.expected(), &check.test.expected()))
+                    format!(
+                        "`{}` {}",
+                        check.name,
+                        self.was(&before.test.expected(Tongue::English), &check.test.expected(Tongue::English))
+                    )
                 }
-                None => format!("`{}` ({}) {}", check.name, check.test.expected(), self.said("is new", "is gone")),
+                None => format!(
+                    "`{}` ({}) {}",
+                    check.name,
+                    check.test.expected(Tongue::English),
+                    self.said("is new", "is gone")
+                ),
             };
             self.claims.push(Claim {
                 pair,

@@ -5,10 +5,12 @@ mod well_known;
 
 use crate::change::{Change, Reason};
 use crate::failure::{Failure, rule};
+use crate::phrases::Phrases as _;
 use crate::schema::{Field, Message, MessageId, Schema, Shape, Type, WellKnown};
 use crate::tree::{NodeId, Stored, Tree};
 use mervik_document::clean::Clean;
 use mervik_document::finding::rule as shared;
+use mervik_document::tongue::Common as _;
 use mervik_document::{Document, Kind, Member, Span, Value, near, shown};
 use std::collections::HashMap;
 
@@ -51,7 +53,12 @@ pub(crate) fn read(schema: &Schema, message: MessageId, document: &Document<'_>,
     let How { level, cleans, max_depth } = how;
     let mut reader = Reader { schema, level, cleans, max_depth, tree, reading: Reading::default(), any: 0 };
     for twice in document.tape().duplicates() {
-        let failure = Failure::new(shared::DUPLICATE_NAME, NodeId::ROOT, document.span(twice.name), "each name once");
+        let failure = Failure::new(
+            shared::DUPLICATE_NAME,
+            NodeId::ROOT,
+            document.span(twice.name),
+            schema.tongue().each_name_once(),
+        );
         reader.reading.failures.push(failure.found(document.text_of(twice.name)));
     }
     reader.whole(NodeId::ROOT, message, root, 1);
@@ -102,7 +109,7 @@ impl Reader<'_> {
         failure.number = field.map(|field| field.number);
         failure.step = step;
         failure.secret = field.is_some_and(|field| field.secret);
-        self.reading.failures.push(failure.found(shown::value(value)));
+        self.reading.failures.push(failure.found(shown::value_in(self.schema.tongue(), value)));
     }
 
     fn change(&mut self, at: NodeId, step: Option<String>, value: Value<'_>, to: String, reason: Reason) {
@@ -129,11 +136,11 @@ impl Reader<'_> {
     fn object(&mut self, node: NodeId, id: MessageId, value: Value<'_>, depth: usize, besides: &[&str]) {
         let message = self.schema.message(id);
         if value.kind() != Kind::Object {
-            let expected = format!("an object (`{}`)", message.name);
+            let expected = self.schema.tongue().object_for(&message.name);
             return self.fail(node, None, None, value, Mismatch::ty(expected));
         }
         if depth > self.max_depth {
-            let expected = format!("at most {} messages inside one another", self.max_depth);
+            let expected = self.schema.tongue().messages_inside(self.max_depth);
             return self.fail(node, None, None, value, Mismatch { rule: shared::NESTING, expected, hint: None });
         }
         let mut taken: HashMap<u32, String> = HashMap::new();
@@ -145,10 +152,10 @@ impl Reader<'_> {
             }
             let Some((index, field)) = message.named(name).or_else(|| self.near_name(message, name)) else {
                 let names = message.fields.iter().map(|field| &*field.json_name);
-                let hint = near::nearest(name, names).map(|near| format!("`{near}` is near"));
+                let hint = near::nearest(name, names).map(|near| self.schema.tongue().is_near(format!("`{near}`")));
                 let mismatch = Mismatch {
                     rule: rule::UNKNOWN_FIELD,
-                    expected: format!("fields of `{}` only", message.name),
+                    expected: self.schema.tongue().fields_of(&message.name),
                     hint,
                 };
                 let step = Some(name.to_owned());
@@ -165,7 +172,7 @@ impl Reader<'_> {
             }
             if let Some(before) = taken.insert(index, name.to_owned()) {
                 if before != name {
-                    let expected = format!("one of the names `{before}` and `{name}`");
+                    let expected = self.schema.tongue().one_of_names(before, name);
                     let mismatch = Mismatch { rule: rule::TWICE, expected, hint: None };
                     self.fail(node, Some(field), Some(step), given.as_value(), mismatch);
                 }
@@ -179,7 +186,7 @@ impl Reader<'_> {
             if let Some(oneof) = field.oneof
                 && let Some(other) = chosen.insert(oneof, name.to_owned())
             {
-                let expected = format!("one field of the oneof, which is `{other}` already");
+                let expected = self.schema.tongue().one_of_oneof(other);
                 self.fail(
                     node,
                     Some(field),
@@ -214,13 +221,13 @@ impl Reader<'_> {
                         self.change(node, Some(field.step()), value, to, Reason::List);
                         return self.one(node, index, field, value, depth);
                     }
-                    let mismatch = Mismatch::ty("an array");
+                    let mismatch = Mismatch::ty(self.schema.tongue().an_array());
                     return self.fail(node, Some(field), Some(field.step()), value, mismatch);
                 }
                 for (nth, item) in value.items().enumerate() {
                     let null_is_value = matches!(field.ty, Type::Message(id) if self.schema.message(id).well_known == Some(WellKnown::Value));
                     if item.kind() == Kind::Null && !null_is_value {
-                        let mismatch = Mismatch::ty(format!("{}, as an item of a list", self.type_words(field.ty)));
+                        let mismatch = Mismatch::ty(self.schema.tongue().as_item(self.type_words(field.ty)));
                         self.fail(node, Some(field), Some(format!("{}[{nth}]", field.step())), item, mismatch);
                         continue;
                     }
@@ -234,7 +241,13 @@ impl Reader<'_> {
     fn map(&mut self, node: NodeId, index: u32, field: &Field, value: Value<'_>, depth: usize) {
         let Type::Message(entry_id) = field.ty else { return };
         if value.kind() != Kind::Object {
-            return self.fail(node, Some(field), Some(field.step()), value, Mismatch::ty("an object, for a map"));
+            return self.fail(
+                node,
+                Some(field),
+                Some(field.step()),
+                value,
+                Mismatch::ty(self.schema.tongue().object_for_map()),
+            );
         }
         let schema = self.schema;
         let entry = schema.message(entry_id);
@@ -250,14 +263,14 @@ impl Reader<'_> {
                     self.tree.add(child, key_index, member.name.as_value().span(), stored);
                 }
                 None => {
-                    let mismatch = Mismatch::ty(format!("a key that is {}", self.type_words(key_field.ty)));
+                    let mismatch = Mismatch::ty(self.schema.tongue().key_that_is(self.type_words(key_field.ty)));
                     self.fail(node, Some(field), Some(field.step()), member.name.as_value(), mismatch);
                     continue;
                 }
             }
             let null_is_value = matches!(value_field.ty, Type::Message(id) if self.schema.message(id).well_known == Some(WellKnown::Value));
             if member.value.kind() == Kind::Null && !null_is_value {
-                let mismatch = Mismatch::ty(format!("{}, as a value of a map", self.type_words(value_field.ty)));
+                let mismatch = Mismatch::ty(self.schema.tongue().as_value_of_map(self.type_words(value_field.ty)));
                 self.fail(child, Some(field), None, member.value, mismatch);
                 continue;
             }
@@ -293,17 +306,18 @@ impl Reader<'_> {
     }
 
     fn type_words(&self, ty: Type) -> String {
+        let tongue = self.schema.tongue();
         match ty {
             Type::Message(id) => format!("`{}`", self.schema.message(id).name),
             Type::Enum(id) => match self.schema.enumeration(id) {
-                Some(known) => format!("a value of the enum `{}`", known.name),
-                None => "an enum value".to_owned(),
+                Some(known) => tongue.value_of_enum(&known.name),
+                None => tongue.an_enum_value(),
             },
-            Type::Bool => "`true` or `false`".to_owned(),
-            Type::String => "a string".to_owned(),
-            Type::Bytes => "bytes in Base64".to_owned(),
-            Type::Float | Type::Double => format!("a number (`{}`)", ty.word()),
-            ty => format!("an integer (`{}`)", ty.word()),
+            Type::Bool => tongue.either_truth(),
+            Type::String => tongue.a_string(),
+            Type::Bytes => tongue.base64(),
+            Type::Float | Type::Double => tongue.number_of(ty.word()),
+            ty => tongue.integer_of(ty.word()),
         }
     }
 }

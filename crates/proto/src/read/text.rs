@@ -4,10 +4,12 @@ mod token;
 
 use crate::check::MAX_ANY;
 use crate::failure::{Failure, rule};
+use crate::phrases::Phrases as _;
 use crate::schema::{Field, MessageId, Schema, Shape, Type, WellKnown};
 use crate::tree::{NodeId, Paths, Stored, Tree};
 use crate::value::Scalar;
 use mervik_document::finding::rule as shared;
+use mervik_document::tongue::Common as _;
 use mervik_document::{Span, near, shown};
 use std::collections::HashMap;
 use token::{Kind, Token, Tokens, unescaped};
@@ -44,7 +46,7 @@ struct Stopped;
 impl Reader<'_, '_> {
     fn stop(&mut self, node: NodeId, rule: &'static str, token: Token, expected: impl Into<String>) -> Stopped {
         let found = match token.kind {
-            Kind::End => "the end".to_owned(),
+            Kind::End => self.schema.tongue().the_end(),
             _ => format!("`{}`", shown::text(token.of(self.text))),
         };
         self.failures.push(Failure::new(rule, node, token.span(), expected).found(found));
@@ -64,7 +66,7 @@ impl Reader<'_, '_> {
         let message = self.schema.message(id);
         if depth > self.max_depth {
             let token = self.tokens.peek();
-            let expected = format!("at most {} messages inside one another", self.max_depth);
+            let expected = self.schema.tongue().messages_inside(self.max_depth);
             return Err(self.stop(node, shared::NESTING, token, expected));
         }
         let mut taken: HashMap<u32, Span> = HashMap::new();
@@ -74,7 +76,7 @@ impl Reader<'_, '_> {
             match (token.kind, close) {
                 (Kind::End, None) => return Ok(()),
                 (Kind::End, Some(close)) => {
-                    return Err(self.stop(node, shared::SYNTAX, token, format!("`{close}`, which ends the message")));
+                    return Err(self.stop(node, shared::SYNTAX, token, self.schema.tongue().ends_message(close)));
                 }
                 (Kind::Sign, Some(close)) if token.of(self.text) == close => return Ok(()),
                 (Kind::Sign, _) if token.of(self.text) == "[" => {
@@ -84,7 +86,7 @@ impl Reader<'_, '_> {
                 }
                 (Kind::Word, _) => {}
                 (Kind::Broken(expected), _) => return Err(self.stop(node, shared::SYNTAX, token, expected)),
-                _ => return Err(self.stop(node, shared::SYNTAX, token, "the name of a field")),
+                _ => return Err(self.stop(node, shared::SYNTAX, token, self.schema.tongue().name_of_field())),
             }
             let name = token.of(self.text);
             let found = message.named(name).filter(|(_, field)| *field.name == *name).or_else(|| {
@@ -94,10 +96,14 @@ impl Reader<'_, '_> {
             });
             let Some((index, field)) = found else {
                 let hint = near::nearest(name, message.fields.iter().map(|field| &*field.name));
-                let mut failure =
-                    Failure::new(rule::UNKNOWN_FIELD, node, token.span(), format!("fields of `{}` only", message.name));
+                let mut failure = Failure::new(
+                    rule::UNKNOWN_FIELD,
+                    node,
+                    token.span(),
+                    self.schema.tongue().fields_of(&message.name),
+                );
                 failure.step = Some(name.to_owned());
-                failure.hint = hint.map(|near| format!("`{near}` is near"));
+                failure.hint = hint.map(|near| self.schema.tongue().is_near(format!("`{near}`")));
                 self.failures.push(failure.found(format!("`{name}`")));
                 self.skip_value(node)?;
                 self.separator();
@@ -109,11 +115,11 @@ impl Reader<'_, '_> {
                     field.oneof.and_then(|oneof| chosen.insert(oneof, name.to_owned())).filter(|other| other != name);
                 if again || other.is_some() {
                     let expected = match other {
-                        Some(other) => format!("one field of the oneof, which is `{other}` already"),
-                        None => "each single field once".to_owned(),
+                        Some(other) => self.schema.tongue().one_of_oneof(other),
+                        None => self.schema.tongue().single_once(),
                     };
                     let failure = Failure::new(rule::TWICE, node, token.span(), expected);
-                    self.failures.push(failure.found("it again").of(field.number, field.step()));
+                    self.failures.push(failure.found(self.schema.tongue().it_again()).of(field.number, field.step()));
                     self.skip_value(node)?;
                     self.separator();
                     continue;
@@ -144,8 +150,10 @@ impl Reader<'_, '_> {
             match (token.kind, token.of(self.text)) {
                 (_, "]") => break,
                 (Kind::Word | Kind::Number, part) | (Kind::Sign, part @ ("." | "/" | "-")) => name.push_str(part),
-                (Kind::End, _) => return Err(self.stop(node, shared::SYNTAX, token, "`]` after a name")),
-                _ => return Err(self.stop(node, shared::SYNTAX, token, "a name in brackets")),
+                (Kind::End, _) => {
+                    return Err(self.stop(node, shared::SYNTAX, token, self.schema.tongue().bracket_after_name()));
+                }
+                _ => return Err(self.stop(node, shared::SYNTAX, token, self.schema.tongue().name_in_brackets())),
             }
         }
         let span = Span { start: first.start as u32, end: first.start as u32 + name.len() as u32 };
@@ -156,7 +164,7 @@ impl Reader<'_, '_> {
         match message.named(&format!("[{name}]")) {
             Some((index, field)) => self.values(node, index, field, depth),
             None => {
-                let expected = format!("extensions of `{}` that are imported", message.name);
+                let expected = self.schema.tongue().extensions_of(&message.name);
                 let mut failure = Failure::new(rule::UNKNOWN_FIELD, node, span, expected);
                 failure.step = Some(format!("[{name}]"));
                 self.failures.push(failure.found(format!("`{name}`")));
@@ -168,8 +176,8 @@ impl Reader<'_, '_> {
     fn any(&mut self, node: NodeId, id: MessageId, url: &str, span: Span, depth: usize) -> Result<(), Stopped> {
         let name = crate::check::type_name(url);
         let Some(inner) = self.schema.by_name.get(name).copied().filter(|_| self.any < MAX_ANY) else {
-            let mut failure = Failure::new(rule::TYPE, node, span, "a message that the schema knows");
-            failure.hint = Some(format!("the `.proto` of `{name}` has to be imported"));
+            let mut failure = Failure::new(rule::TYPE, node, span, self.schema.tongue().known_message());
+            failure.hint = Some(self.schema.tongue().to_be_imported(&name));
             self.failures.push(failure.found(format!("`{name}`")));
             return self.skip_value(node);
         };
@@ -178,7 +186,7 @@ impl Reader<'_, '_> {
         let close = match open.of(self.text) {
             "{" => "}",
             "<" => ">",
-            _ => return Err(self.stop(node, shared::SYNTAX, open, "`{` and the fields of a message")),
+            _ => return Err(self.stop(node, shared::SYNTAX, open, self.schema.tongue().brace_and_fields())),
         };
         let mut tree = Tree::new(inner, open.span());
         let mut reader = Reader {
@@ -216,14 +224,14 @@ impl Reader<'_, '_> {
         let colon = self.take(":");
         let next = self.tokens.peek();
         if !(colon || matches!(field.ty, Type::Message(_)) && matches!(next.of(self.text), "{" | "<" | "[")) {
-            return Err(self.stop(node, shared::SYNTAX, next, format!("`:` after `{}`", field.name)));
+            return Err(self.stop(node, shared::SYNTAX, next, self.schema.tongue().colon_after(&field.name)));
         }
         if next.of(self.text) != "[" {
             return self.value(node, index, field, depth);
         }
         self.tokens.next();
         if field.shape == Shape::Single {
-            return Err(self.stop(node, rule::TYPE, next, format!("one value: `{}` is no list", field.name)));
+            return Err(self.stop(node, rule::TYPE, next, self.schema.tongue().one_value(&field.name)));
         }
         if self.take("]") {
             return Ok(());
@@ -235,7 +243,7 @@ impl Reader<'_, '_> {
             }
             let token = self.tokens.next();
             if token.of(self.text) != "," {
-                return Err(self.stop(node, shared::SYNTAX, token, "`,` or `]`"));
+                return Err(self.stop(node, shared::SYNTAX, token, self.schema.tongue().comma_or_bracket()));
             }
         }
     }
@@ -252,7 +260,7 @@ impl Reader<'_, '_> {
                         node,
                         rule::TYPE,
                         first,
-                        format!("`{{` and the fields of `{}`", self.schema.name_of(inner)),
+                        self.schema.tongue().brace_and_fields_of(self.schema.name_of(inner)),
                     ));
                 }
             };
@@ -287,8 +295,9 @@ impl Reader<'_, '_> {
             let span = Span { start: first.start as u32, end: last.end as u32 };
             let stored = match field.ty {
                 Type::String if std::str::from_utf8(&bytes).is_err() && field.utf8 => {
-                    let failure = Failure::new(shared::ENCODING, node, span, "text in UTF-8");
-                    self.failures.push(failure.found("other bytes").of(field.number, field.step()));
+                    let failure = Failure::new(shared::ENCODING, node, span, self.schema.tongue().utf8());
+                    self.failures
+                        .push(failure.found(self.schema.tongue().other_bytes()).of(field.number, field.step()));
                     None
                 }
                 Type::String => Some(Stored::Text(self.tree.keep(&bytes))),
@@ -304,7 +313,7 @@ impl Reader<'_, '_> {
         let token = if negative { self.tokens.next() } else { first };
         let span = Span { start: first.start as u32, end: token.end as u32 };
         if !matches!(token.kind, Kind::Word | Kind::Number) {
-            return Err(self.stop(node, shared::SYNTAX, token, "a value"));
+            return Err(self.stop(node, shared::SYNTAX, token, self.schema.tongue().a_value()));
         }
         let stored = self.plain(field.ty, token, negative);
         if stored.is_none() {
@@ -319,20 +328,20 @@ impl Reader<'_, '_> {
             Type::Enum(id) => {
                 let known = self.schema.enumeration(id);
                 let names = known.into_iter().flat_map(|known| &known.values).map(|value| &*value.name);
-                let hint = near::nearest(text, names).map(|near| format!("`{near}` is near"));
+                let hint = near::nearest(text, names).map(|near| self.schema.tongue().is_near(format!("`{near}`")));
                 let name = known.map_or("", |known| &*known.name);
-                (rule::ENUM_VALUE, format!("a value of the enum `{name}`"), hint)
+                (rule::ENUM_VALUE, self.schema.tongue().value_of_enum(name), hint)
             }
-            Type::String => (rule::TYPE, "text in quotes".to_owned(), None),
-            Type::Bytes => (rule::TYPE, "bytes in quotes".to_owned(), None),
-            Type::Bool => (rule::TYPE, "`true` or `false`".to_owned(), None),
+            Type::String => (rule::TYPE, self.schema.tongue().quoted_text(), None),
+            Type::Bytes => (rule::TYPE, self.schema.tongue().quoted_bytes(), None),
+            Type::Bool => (rule::TYPE, self.schema.tongue().either_truth(), None),
             ty => match ty.integers() {
                 Some((least, most)) => {
                     let whole = token::integer(text.trim_start_matches(['-', ' '])).is_some();
                     let rule = if whole { rule::RANGE } else { rule::TYPE };
-                    (rule, format!("an integer from {least} to {most} (`{}`)", ty.word()), None)
+                    (rule, self.schema.tongue().integer_between(least, most, ty.word()), None)
                 }
-                None => (rule::TYPE, format!("a number (`{}`)", ty.word()), None),
+                None => (rule::TYPE, self.schema.tongue().number_of(ty.word()), None),
             },
         };
         let mut failure =
@@ -382,12 +391,16 @@ impl Reader<'_, '_> {
         loop {
             let token = self.tokens.next();
             match (token.kind, token.of(self.text)) {
-                (Kind::End, _) if open == 0 => return Err(self.stop(node, shared::SYNTAX, token, "a value")),
-                (Kind::End, _) => return Err(self.stop(node, shared::SYNTAX, token, "the end of a value")),
+                (Kind::End, _) if open == 0 => {
+                    return Err(self.stop(node, shared::SYNTAX, token, self.schema.tongue().a_value()));
+                }
+                (Kind::End, _) => {
+                    return Err(self.stop(node, shared::SYNTAX, token, self.schema.tongue().end_of_value()));
+                }
                 (Kind::Broken(expected), _) => return Err(self.stop(node, shared::SYNTAX, token, expected)),
                 (_, "{" | "<" | "[") => open += 1,
                 (_, "}" | ">" | "]") => match open {
-                    0 => return Err(self.stop(node, shared::SYNTAX, token, "a value")),
+                    0 => return Err(self.stop(node, shared::SYNTAX, token, self.schema.tongue().a_value())),
                     1 => return Ok(()),
                     _ => open -= 1,
                 },

@@ -2,11 +2,13 @@
 
 use super::settle;
 use crate::failure::{Failure, rule};
+use crate::phrases::Phrases as _;
 use crate::schema::{Message, MessageId, Schema, Shape, Type, WireType};
 use crate::tree::{NONE, NodeId, Piece, Stored, Tree};
 use crate::wire::{Broken, Cursor, MAX_NUMBER, Tag};
 use mervik_document::Span;
 use mervik_document::finding::rule as shared;
+use mervik_document::tongue::Noun;
 use std::collections::HashSet;
 
 /// How many values a message may have that is put onto a tree, so that its memory is bounded. Messages that hold as they are need
@@ -121,9 +123,8 @@ impl Reader<'_> {
             let start = cursor.at();
             cursor.skip(tag, self.max_depth)?;
             self.unknown(node, tag.number, at, cursor.at());
-            let found = format!("{} ({})", tag.wire.word(), tag.wire.bits());
-            let expected =
-                format!("wire type {} ({}) for `{}`", wanted.word(), wanted.bits(), self.type_word(field.ty));
+            let found = self.schema.tongue().wire_of(tag.wire.word(), tag.wire.bits());
+            let expected = self.schema.tongue().wire_type_for(wanted.word(), wanted.bits(), self.type_word(field.ty));
             self.failures.push(
                 Failure::new(rule::WIRE_TYPE, node, span(at, start.max(at + 1)), expected)
                     .found(found)
@@ -154,7 +155,7 @@ impl Reader<'_> {
                     start = end - run.len();
                 }
                 if depth >= self.max_depth {
-                    let expected = format!("at most {} messages inside one another", self.max_depth);
+                    let expected = self.schema.tongue().messages_inside(self.max_depth);
                     self.failures.push(
                         Failure::new(shared::NESTING, node, span(at, cursor.at()), expected)
                             .of(tag.number, field.step()),
@@ -239,9 +240,11 @@ impl Reader<'_> {
         let full = self.tree.nodes.len() >= MAX_VALUES;
         if full && !std::mem::replace(&mut self.full, true) {
             let most = mervik_document::shown::grouped(MAX_VALUES as u64, ',');
-            let expected = format!("at most {most} values in a message that is looked at closely");
-            self.failures
-                .push(Failure::new(shared::CHECK_LIMIT, NodeId::ROOT, span(at, at + 1), expected).found("more"));
+            let expected = self.schema.tongue().values_looked_at(most);
+            self.failures.push(
+                Failure::new(shared::CHECK_LIMIT, NodeId::ROOT, span(at, at + 1), expected)
+                    .found(self.schema.tongue().more()),
+            );
         }
         full
     }
@@ -284,8 +287,9 @@ impl Reader<'_> {
         let bytes = self.bytes.get(piece.start as usize..piece.end as usize).unwrap_or_default();
         let at = std::str::from_utf8(bytes).map_or_else(|error| error.valid_up_to(), |_| 0);
         let start = piece.start as usize + at;
-        let found = bytes.get(at).map_or_else(String::new, |byte| format!("the byte 0x{byte:02x}"));
-        let failure = Failure::new(shared::ENCODING, node, span(start, start + 1), "text in UTF-8");
+        let found =
+            bytes.get(at).map_or_else(String::new, |byte| self.schema.tongue().byte_met(format_args!("{byte:02x}")));
+        let failure = Failure::new(shared::ENCODING, node, span(start, start + 1), self.schema.tongue().utf8());
         self.failures.push(failure.found(found).of(number, step));
     }
 
@@ -302,34 +306,21 @@ impl Reader<'_> {
         let number = Cursor::new(self.bytes, tag_at).tag().ok().map(|tag| tag.number);
         let field = number.and_then(|number| message.field(number)).map(|(_, field)| field);
         let rest = end.saturating_sub(at);
-        let has = |count: usize| mervik_document::shown::counted(count as u64, "byte");
+        let tongue = self.schema.tongue();
+        let has = |count: usize| tongue.counted(count as u64, Noun::Byte);
         let (name, expected, found) = match broken {
-            Broken::Truncated => {
-                (rule::TRUNCATED, "the rest of a value".to_owned(), format!("the end after {}", has(rest)))
-            }
-            Broken::Varint => {
-                (rule::VARINT, "a varint of at most ten bytes and 64 bits".to_owned(), "a longer one".to_owned())
-            }
-            Broken::WireType(bits) => (rule::WIRE_TYPE, "a wire type from 0 to 5".to_owned(), bits.to_string()),
-            Broken::Number(number) => {
-                (rule::FIELD_NUMBER, format!("a field number from 1 to {MAX_NUMBER}"), number.to_string())
-            }
+            Broken::Truncated => (rule::TRUNCATED, tongue.rest_of_value(), tongue.end_after(has(rest))),
+            Broken::Varint => (rule::VARINT, tongue.short_varint(), tongue.longer_one()),
+            Broken::WireType(bits) => (rule::WIRE_TYPE, tongue.wire_types(), bits.to_string()),
+            Broken::Number(number) => (rule::FIELD_NUMBER, tongue.field_numbers(MAX_NUMBER), number.to_string()),
             Broken::Length(length) => (
                 rule::LENGTH,
-                format!("the {} that are announced", has(length as usize)),
-                format!("{} to the end", has(rest.saturating_sub(varint_len(length)))),
+                tongue.announced(has(length as usize)),
+                tongue.to_the_end(has(rest.saturating_sub(varint_len(length)))),
             ),
-            Broken::GroupEnd(number) => (
-                rule::GROUP,
-                "the end of the group that is open".to_owned(),
-                format!("the end of a group with the number {number}"),
-            ),
-            Broken::GroupOpen(number) => {
-                (rule::GROUP, format!("the end of the group with the number {number}"), "the end".to_owned())
-            }
-            Broken::Depth => {
-                (shared::NESTING, format!("at most {} groups inside one another", self.max_depth), "more".to_owned())
-            }
+            Broken::GroupEnd(number) => (rule::GROUP, tongue.end_of_open_group(), tongue.end_of_a_group(number)),
+            Broken::GroupOpen(number) => (rule::GROUP, tongue.end_of_the_group(number), tongue.the_end()),
+            Broken::Depth => (shared::NESTING, tongue.groups_inside(self.max_depth), tongue.more()),
         };
         let mut failure =
             Failure::new(name, node, span(at.min(end), (at + 1).min(end).max(at.min(end))), expected).found(found);

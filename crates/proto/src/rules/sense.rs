@@ -7,6 +7,7 @@ use super::test::{Constant, Moment, Test};
 use crate::remark::rule;
 use crate::schema::Type;
 use mervik_document::Severity;
+use mervik_document::tongue::Tongue;
 
 impl Compiler<'_> {
     /// Remarks about rules of one field that cannot be meant.
@@ -98,7 +99,7 @@ impl Compiler<'_> {
                     _ => continue,
                 };
                 let Some(raw) = raw_of(check.place) else { continue };
-                let expected = check.test.expected();
+                let expected = check.test.expected(Tongue::English);
                 if never {
                     let message = format!("no `{}` is {expected}: nothing keeps `{}`", ty.word(), check.name);
                     self.tell(raw, Severity::Warning, rule::CONTRADICTION, message, None);
@@ -121,7 +122,10 @@ impl Compiler<'_> {
                 if least > most
                     && let Some(raw) = raw_of(above.place)
                 {
-                    let (below, above) = ((below.name, below.test.expected()), (above.name, above.test.expected()));
+                    let (below, above) = (
+                        (below.name, below.test.expected(Tongue::English)),
+                        (above.name, above.test.expected(Tongue::English)),
+                    );
                     let message =
                         format!("`{}` wants {} and `{}` {}: nothing keeps both", below.0, below.1, above.0, above.1);
                     self.tell(raw, Severity::Warning, rule::CONTRADICTION, message, None);
@@ -165,7 +169,7 @@ impl Compiler<'_> {
                     Severity::Warning,
                     rule::CONTRADICTION,
                     message,
-                    Some(format!("`{text}` is not {}", by.test.expected())),
+                    Some(format!("`{text}` is not {}", by.test.expected(Tongue::English))),
                 );
             } else {
                 let message = format!("`{text}` stands in `{}` and `{}` refuses it", check.name, by.name);

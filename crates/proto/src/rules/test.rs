@@ -1,7 +1,9 @@
 //! What a rule asks of a value.
 
+use crate::phrases::Phrases as _;
 use crate::value::{Scalar, double, float};
 use mervik_document::number::Decimal;
+use mervik_document::tongue::{Common as _, Join, Noun, Tongue};
 use mervik_json_schema::{FormatCheck, Pattern};
 use std::fmt;
 
@@ -128,7 +130,7 @@ pub(crate) enum Test {
 
 impl fmt::Debug for Test {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(&self.expected())
+        f.write_str(&self.expected(Tongue::English))
     }
 }
 
@@ -197,51 +199,44 @@ impl Test {
     }
 
     /// What the rule expects, as a phrase that follows “expected”.
-    pub(crate) fn expected(&self) -> String {
-        let some = |count: u64, noun: &str| mervik_document::shown::counted(count, noun);
+    pub(crate) fn expected(&self, tongue: Tongue) -> String {
+        let some = |count: u64, noun| tongue.counted(count, noun);
         match self {
-            Test::Minimum(limit) => format!("at least {}", limit.text),
-            Test::Maximum(limit) => format!("at most {}", limit.text),
-            Test::ExclusiveMinimum(limit) => format!("more than {}", limit.text),
-            Test::ExclusiveMaximum(limit) => format!("less than {}", limit.text),
-            Test::MultipleOf(_, _, text) => format!("a multiple of {text}"),
-            Test::Finite => "a finite number".to_owned(),
+            Test::Minimum(limit) => tongue.at_least(&limit.text),
+            Test::Maximum(limit) => tongue.at_most(&limit.text),
+            Test::ExclusiveMinimum(limit) => tongue.more_than(&limit.text),
+            Test::ExclusiveMaximum(limit) => tongue.less_than(&limit.text),
+            Test::MultipleOf(_, _, text) => tongue.multiple_of(text),
+            Test::Finite => tongue.finite(),
             Test::Const(_, text) => format!("`{text}`"),
-            Test::Enum(_, texts) => listed(texts, "or"),
-            Test::MinLength(least) => format!("at least {}", some(*least, "character")),
-            Test::MaxLength(most) => format!("at most {}", some(*most, "character")),
-            Test::MinBytes(least) => format!("at least {}", some(*least, "byte")),
-            Test::MaxBytes(most) => format!("at most {}", some(*most, "byte")),
-            Test::Pattern(pattern) => format!("text that matches `{}`", pattern.source()),
-            Test::Format(format) => format.words().to_owned(),
-            Test::Packed(Packed::Ipv4) => "the 4 bytes of an IPv4 address".to_owned(),
-            Test::Packed(Packed::Ipv6) => "the 16 bytes of an IPv6 address".to_owned(),
-            Test::Packed(Packed::Uuid) => "the 16 bytes of a UUID".to_owned(),
-            Test::Defined(..) => "a value that the enum defines".to_owned(),
-            Test::Except(_, names) if names.len() == 1 => format!("anything but {}", listed(names, "or")),
-            Test::Except(_, names) => format!("neither {}", listed(names, "nor")),
-            Test::Earliest(_, text) => format!("a time not before {text}"),
-            Test::Latest(_, text) => format!("a time not after {text}"),
-            Test::Shortest(_, text) => format!("a duration of at least {text}"),
-            Test::Longest(_, text) => format!("a duration of at most {text}"),
-            Test::Types(names) => format!("a message of type {}", listed(names, "or")),
-            Test::Paths(paths) => format!("paths among {}", listed(paths, "and")),
-            Test::Schema(_, name) => format!("what the JSON Schema `{name}` describes"),
+            Test::Enum(_, texts) => listed(tongue, texts, Join::Or),
+            Test::MinLength(least) => tongue.at_least(some(*least, Noun::Character)),
+            Test::MaxLength(most) => tongue.at_most(some(*most, Noun::Character)),
+            Test::MinBytes(least) => tongue.at_least(some(*least, Noun::Byte)),
+            Test::MaxBytes(most) => tongue.at_most(some(*most, Noun::Byte)),
+            Test::Pattern(pattern) => tongue.matching_text(pattern.source()),
+            Test::Format(format) => format.words(tongue),
+            Test::Packed(Packed::Ipv4) => tongue.bytes_of_ipv4(),
+            Test::Packed(Packed::Ipv6) => tongue.bytes_of_ipv6(),
+            Test::Packed(Packed::Uuid) => tongue.bytes_of_uuid(),
+            Test::Defined(..) => tongue.defined(),
+            Test::Except(_, names) if names.len() == 1 => tongue.anything_but(listed(tongue, names, Join::Or)),
+            Test::Except(_, names) => tongue.neither(listed(tongue, names, Join::Nor)),
+            Test::Earliest(_, text) => tongue.not_before(text),
+            Test::Latest(_, text) => tongue.not_after(text),
+            Test::Shortest(_, text) => tongue.at_least_long(text),
+            Test::Longest(_, text) => tongue.at_most_long(text),
+            Test::Types(names) => tongue.message_of(listed(tongue, names, Join::Or)),
+            Test::Paths(paths) => tongue.paths_among(listed(tongue, paths, Join::And)),
+            Test::Schema(_, name) => tongue.described_by(name),
         }
     }
 }
 
 /// Names in backticks, as one phrase; of many only the first ones.
-fn listed(names: &[Box<str>], word: &str) -> String {
+fn listed(tongue: Tongue, names: &[Box<str>], join: Join) -> String {
     const SHOWN: usize = 8;
-    let quoted: Vec<String> = names.iter().take(SHOWN).map(|name| format!("`{name}`")).collect();
-    let more = names.len().saturating_sub(SHOWN);
-    match quoted.split_last() {
-        None => "nothing".to_owned(),
-        Some(_) if more > 0 => format!("{} {word} {more} more", quoted.join(", ")),
-        Some((only, [])) => only.clone(),
-        Some((last, before)) => format!("{} {word} {last}", before.join(", ")),
-    }
+    tongue.some(names.iter().map(|name| format!("`{name}`")).collect(), join, SHOWN)
 }
 
 /// The length of text or bytes, in bytes.

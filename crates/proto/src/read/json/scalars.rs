@@ -3,10 +3,12 @@
 use super::{Level, Mismatch, Reader};
 use crate::change::Reason;
 use crate::failure::rule;
+use crate::phrases::Phrases as _;
 use crate::schema::{Field, Type};
 use crate::tree::{NodeId, Stored};
 use crate::value::Scalar;
 use data_encoding::{BASE64_NOPAD, BASE64URL_NOPAD};
+use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Kind, Value, edit, near};
 
 impl Reader<'_> {
@@ -28,14 +30,14 @@ impl Reader<'_> {
         let text = if spaced && self.level == Level::Generous { trimmed } else { text };
         let stored = match ty {
             Type::Bool => self.flag(value, text),
-            Type::Float | Type::Double => floating(ty, value, text),
+            Type::Float | Type::Double => floating(self.schema.tongue(), ty, value, text),
             Type::String => self.text(node, field, value),
             Type::Bytes => match text.and_then(bytes) {
                 Some(bytes) => Ok((Stored::Bytes(self.tree.keep(&bytes)), None)),
-                None => Err(Mismatch::ty("bytes in Base64")),
+                None => Err(Mismatch::ty(self.schema.tongue().base64())),
             },
             Type::Enum(_) => self.enumerated(ty, value, text),
-            ty => integer(ty, value, text),
+            ty => integer(self.schema.tongue(), ty, value, text),
         };
         let (stored, reason) = stored?;
         let reason = reason.or((spaced && self.level == Level::Generous).then_some(Reason::Spelling));
@@ -61,7 +63,7 @@ impl Reader<'_> {
             },
             _ => None,
         };
-        let (flag, reason) = lenient.ok_or_else(|| Mismatch::ty("`true` or `false`"))?;
+        let (flag, reason) = lenient.ok_or_else(|| Mismatch::ty(self.schema.tongue().either_truth()))?;
         Ok((Stored::Bool(flag), Some(reason)))
     }
 
@@ -76,7 +78,7 @@ impl Reader<'_> {
             (None, Kind::Number | Kind::Bool) if self.level == Level::Generous => {
                 (value.source().to_owned(), Some(Reason::Type))
             }
-            _ => return Err(Mismatch::ty("a string")),
+            _ => return Err(Mismatch::ty(self.schema.tongue().a_string())),
         };
         let mut text = text;
         // Cleaning up is for those who coerce; a check takes text as it is.
@@ -90,12 +92,14 @@ impl Reader<'_> {
     }
 
     fn enumerated(&self, ty: Type, value: Value<'_>, text: Option<&str>) -> Result<(Stored, Option<Reason>), Mismatch> {
-        let Type::Enum(id) = ty else { return Err(Mismatch::ty("an enum value")) };
-        let Some(known) = self.schema.enumeration(id) else { return Err(Mismatch::ty("an enum value")) };
+        let Type::Enum(id) = ty else { return Err(Mismatch::ty(self.schema.tongue().an_enum_value())) };
+        let Some(known) = self.schema.enumeration(id) else {
+            return Err(Mismatch::ty(self.schema.tongue().an_enum_value()));
+        };
         if &*known.name == "google.protobuf.NullValue" && value.kind() == Kind::Null {
             return Ok((Stored::Enum(0), None));
         }
-        let expected = || format!("a value of the enum `{}`", known.name);
+        let expected = || self.schema.tongue().value_of_enum(&known.name);
         if let Some(name) = text {
             if let Some(found) = known.named(name) {
                 return Ok((Stored::Enum(found.number), None));
@@ -112,7 +116,7 @@ impl Reader<'_> {
             return Err(Mismatch {
                 rule: rule::ENUM_VALUE,
                 expected: expected(),
-                hint: near.map(|near| format!("`{near}` is near")),
+                hint: near.map(|near| self.schema.tongue().is_near(format!("`{near}`"))),
             });
         }
         let number = value.as_decimal().filter(|number| number.is_integer());
@@ -122,7 +126,7 @@ impl Reader<'_> {
                 Err(Mismatch { rule: rule::ENUM_VALUE, expected: expected(), hint: None })
             }
             Some(number) => Ok((Stored::Enum(number), None)),
-            None => Err(Mismatch::ty(format!("{}, by name or number", expected()))),
+            None => Err(Mismatch::ty(self.schema.tongue().by_name_or_number(expected()))),
         }
     }
 }
@@ -155,7 +159,12 @@ fn plain_integer(text: &str) -> Option<i128> {
     digits.parse::<i128>().ok()?.checked_mul(10i128.checked_pow(power)?)
 }
 
-fn integer(ty: Type, value: Value<'_>, text: Option<&str>) -> Result<(Stored, Option<Reason>), Mismatch> {
+fn integer(
+    tongue: Tongue,
+    ty: Type,
+    value: Value<'_>,
+    text: Option<&str>,
+) -> Result<(Stored, Option<Reason>), Mismatch> {
     let (least, most) = ty.integers().unwrap_or((0, 0));
     let number = match (value.kind(), text) {
         (Kind::Number, _) => value.as_decimal(),
@@ -163,16 +172,16 @@ fn integer(ty: Type, value: Value<'_>, text: Option<&str>) -> Result<(Stored, Op
         (_, Some(text)) if is_json_number(text) => mervik_document::Decimal::parse(text),
         _ => None,
     };
-    let Some(number) = number else { return Err(Mismatch::ty(format!("an integer (`{}`)", ty.word()))) };
+    let Some(number) = number else { return Err(Mismatch::ty(tongue.integer_of(ty.word()))) };
     if !number.is_integer() {
-        return Err(Mismatch::ty(format!("an integer (`{}`)", ty.word())));
+        return Err(Mismatch::ty(tongue.integer_of(ty.word())));
     }
     let number = plain_integer(&number.normalized().to_string()).filter(|number| (least..=most).contains(number));
-    let number = number.ok_or_else(|| Mismatch::range(format!("`{}`: {least} to {most}", ty.word())))?;
+    let number = number.ok_or_else(|| Mismatch::range(tongue.range_of(ty.word(), least, most)))?;
     Ok(match number_scalar(ty, number) {
         Scalar::Uint(value) => (Stored::Uint(value), None),
         Scalar::Int(value) => (Stored::Int(value), None),
-        _ => return Err(Mismatch::ty("an integer")),
+        _ => return Err(Mismatch::ty(tongue.an_integer())),
     })
 }
 
@@ -183,8 +192,13 @@ fn is_json_number(text: &str) -> bool {
         && mervik_document::Document::new(text, &tape).root().kind() == Kind::Number
 }
 
-fn floating(ty: Type, value: Value<'_>, text: Option<&str>) -> Result<(Stored, Option<Reason>), Mismatch> {
-    let expected = || Mismatch::ty(format!("a number (`{}`)", ty.word()));
+fn floating(
+    tongue: Tongue,
+    ty: Type,
+    value: Value<'_>,
+    text: Option<&str>,
+) -> Result<(Stored, Option<Reason>), Mismatch> {
+    let expected = || Mismatch::ty(tongue.number_of(ty.word()));
     let spelled = match (value.kind(), text) {
         (Kind::Number, _) => value.source(),
         (_, Some(text @ ("NaN" | "Infinity" | "-Infinity"))) => text,
@@ -202,7 +216,7 @@ fn floating(ty: Type, value: Value<'_>, text: Option<&str>) -> Result<(Stored, O
             (number.is_finite() || named).then_some(Stored::Double(number))
         }
     };
-    stored.map(|stored| (stored, None)).ok_or_else(|| Mismatch::range(format!("a number that `{}` holds", ty.word())))
+    stored.map(|stored| (stored, None)).ok_or_else(|| Mismatch::range(tongue.number_held_by(ty.word())))
 }
 
 /// Bytes in either alphabet of Base64, with or without padding (RFC 4648, sections 4 and 5).

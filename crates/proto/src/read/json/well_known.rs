@@ -4,6 +4,7 @@ use super::{Level, Mismatch, Reader};
 use crate::change::Reason;
 use crate::check::MAX_ANY;
 use crate::failure::{Failure, rule};
+use crate::phrases::Phrases as _;
 use crate::rules::limits;
 use crate::schema::{MessageId, Type, WellKnown};
 use crate::tree::{NodeId, Paths, Stored, Tree};
@@ -56,7 +57,8 @@ impl Reader<'_> {
     }
 
     fn time(&mut self, node: NodeId, value: Value<'_>) -> Result<(), Mismatch> {
-        let expected = || Mismatch::ty("a time as RFC 3339 has it, with a zone (`2026-04-02T06:00:00Z`)");
+        let tongue = self.schema.tongue();
+        let expected = || Mismatch::ty(tongue.rfc3339_time());
         let text = value.as_str().ok_or_else(expected)?;
         let mut found = limits::rfc3339(text);
         if found.is_none() && self.cleans {
@@ -76,14 +78,15 @@ impl Reader<'_> {
         }
         let nanos = found.ok_or_else(expected)?;
         if limits::time_text(nanos).is_none() {
-            return Err(Mismatch::range("a time in the years 1 to 9999"));
+            return Err(Mismatch::range(tongue.years()));
         }
         self.parts(node, value, nanos);
         Ok(())
     }
 
     fn duration(&mut self, node: NodeId, value: Value<'_>) -> Result<(), Mismatch> {
-        let expected = || Mismatch::ty("a duration in seconds (`\"1.5s\"`)");
+        let tongue = self.schema.tongue();
+        let expected = || Mismatch::ty(tongue.seconds_text());
         let spelled = match (value.as_str(), value.kind()) {
             (Some(text), _) => text.to_owned(),
             (None, Kind::Number) if self.level == Level::Generous => {
@@ -99,11 +102,11 @@ impl Reader<'_> {
     }
 
     fn mask(&mut self, node: NodeId, id: MessageId, value: Value<'_>) -> Result<(), Mismatch> {
-        let text = value.as_str().ok_or_else(|| Mismatch::ty("paths with commas between them, as one string"))?;
+        let text = value.as_str().ok_or_else(|| Mismatch::ty(self.schema.tongue().paths_text()))?;
         let Some((index, _)) = self.schema.message(id).field(1) else { return Ok(()) };
         for path in text.split(',').filter(|path| !path.is_empty()) {
             if path.contains('_') {
-                return Err(Mismatch::ty("paths in lowerCamelCase"));
+                return Err(Mismatch::ty(self.schema.tongue().camel_paths()));
             }
             let snake: String = path
                 .chars()
@@ -128,7 +131,7 @@ impl Reader<'_> {
         depth: usize,
     ) -> Result<(), Mismatch> {
         if depth > self.max_depth {
-            let expected = format!("at most {} messages inside one another", self.max_depth);
+            let expected = self.schema.tongue().messages_inside(self.max_depth);
             return Err(Mismatch { rule: shared::NESTING, expected, hint: None });
         }
         let schema = self.schema;
@@ -166,31 +169,33 @@ impl Reader<'_> {
                     self.tree.add(node, index, value.span(), stored);
                 }
             }
-            (WellKnown::Struct, _) => return Err(Mismatch::ty("an object (`google.protobuf.Struct`)")),
-            _ => return Err(Mismatch::ty("an array (`google.protobuf.ListValue`)")),
+            (WellKnown::Struct, _) => {
+                return Err(Mismatch::ty(self.schema.tongue().object_for("google.protobuf.Struct")));
+            }
+            _ => return Err(Mismatch::ty(self.schema.tongue().array_for("google.protobuf.ListValue"))),
         }
         Ok(())
     }
 
     fn any(&mut self, node: NodeId, id: MessageId, value: Value<'_>, depth: usize) -> Result<(), Mismatch> {
         if value.kind() != Kind::Object {
-            return Err(Mismatch::ty("an object with `@type` (`google.protobuf.Any`)"));
+            return Err(Mismatch::ty(self.schema.tongue().any_object()));
         }
         if value.members().next().is_none() {
             return Ok(());
         }
         let url = value.get("@type").and_then(|url| url.as_str().map(str::to_owned));
-        let url = url.ok_or_else(|| Mismatch::ty("`@type`, which says what is inside"))?;
+        let url = url.ok_or_else(|| Mismatch::ty(self.schema.tongue().type_inside()))?;
         let name = crate::check::type_name(&url);
         let Some(inner) = self.schema.by_name.get(name).copied() else {
             return Err(Mismatch {
                 rule: rule::TYPE,
-                expected: "a message that the schema knows".to_owned(),
-                hint: Some(format!("the `.proto` of `{name}` has to be imported")),
+                expected: self.schema.tongue().known_message(),
+                hint: Some(self.schema.tongue().to_be_imported(name)),
             });
         };
         if depth > self.max_depth || self.any >= MAX_ANY {
-            let expected = format!("at most {MAX_ANY} Any messages inside one another");
+            let expected = self.schema.tongue().any_inside(MAX_ANY);
             return Err(Mismatch { rule: shared::NESTING, expected, hint: None });
         }
         let mut tree = Tree::new(inner, value.span());
@@ -206,7 +211,7 @@ impl Reader<'_> {
         match self.schema.message(inner).well_known {
             Some(known) if known != WellKnown::Empty => match value.get("value") {
                 Some(inside) => reader.well_known(NodeId::ROOT, inner, known, inside, depth + 1),
-                None => return Err(Mismatch::ty(format!("`value`, which has the `{name}`"))),
+                None => return Err(Mismatch::ty(self.schema.tongue().value_which_has(name))),
             },
             _ => reader.object(NodeId::ROOT, inner, value, depth + 1, &["@type"]),
         }
