@@ -5,11 +5,12 @@
 //! time. What went wrong is told apart only after the fact, in `json/syntax.rs`.
 
 mod cursor;
+mod phrases;
 mod syntax;
 mod token;
 
 pub use cursor::{Cursor, EscapedText, Text};
-pub use syntax::SyntaxError;
+pub use syntax::{SyntaxError, Words};
 pub use token::Token;
 
 use crate::place::Span;

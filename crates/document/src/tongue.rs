@@ -105,6 +105,7 @@ pub enum Noun {
     Record,
     MoreRecord,
     Finding,
+    Message,
 }
 
 impl Noun {
@@ -138,6 +139,9 @@ impl Noun {
                 ("registro más", "registros más"),
                 ("他のレコード", "件"),
             ],
+            Noun::Message => {
+                [("message", "messages"), ("Meldung", "Meldungen"), ("mensaje", "mensajes"), ("メッセージ", "件")]
+            }
             Noun::Finding => {
                 [("finding", "findings"), ("Befund", "Befunde"), ("hallazgo", "hallazgos"), ("指摘", "件")]
             }

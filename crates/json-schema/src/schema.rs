@@ -10,6 +10,7 @@ use crate::pattern::Pattern;
 use crate::secret::SecretNames;
 use mervik_document::json::Token;
 use mervik_document::tape::name_hash;
+use mervik_document::tongue::Tongue;
 use mervik_document::{Decimal, Kind};
 use mervik_messages::{Message, Speaker};
 use mervik_rules::syntax::Expr;
@@ -75,6 +76,11 @@ impl Schema {
     #[must_use]
     pub fn spoken_by(self, speaker: Speaker) -> Schema {
         Schema { speaker, ..self }
+    }
+
+    /// The language that findings are told in, where nobody else has words for them.
+    pub fn tongue(&self) -> Tongue {
+        self.speaker.tongue()
     }
 
     /// Whether values of properties of this name are not to be shown to anybody.

@@ -55,8 +55,7 @@ pub(crate) fn findings(
     at: &mut place::Places<'_>,
 ) -> Vec<Finding> {
     let secrets = schema.secrets.spans(document);
-    let mut words =
-        Words { tongue: schema.speaker.tongue(), schema, document, details, secrets, ways: Ways::default() };
+    let mut words = Words { tongue: schema.tongue(), schema, document, details, secrets, ways: Ways::default() };
     let mut findings: Vec<(NodeId, Finding, Option<&Failure>)> =
         words.duplicate_names(at.clone()).map(|(at, finding)| (at, finding, None)).collect();
     for failure in &details.failures {

@@ -2,10 +2,12 @@
 //!
 //! Those of `tow-plan.schema.json` are `tow-plan.de.ftl`, `tow-plan.es.ftl`, and so on.
 
+use crate::args::LanguageOptions;
 use crate::report::vetting::Told;
 use crate::schema_files::unusable;
 use crate::status::Trouble;
 use crate::style::Paint;
+use mervik_document::tongue::Tongue;
 use mervik_document::{LineIndex, Span, near};
 use mervik_messages::rules::{self, CatalogueRule};
 use mervik_messages::{Catalogue, Fault, Known, Language, Languages, Remark, Speaker, Wrong, review};
@@ -29,6 +31,12 @@ pub(crate) fn chain(text: &str) -> Result<Languages, Trouble> {
         Trouble::new(format!("`--language` names `{part}`, which is no language"))
             .hint("languages are named by their tags, the one that is wanted most first: `de-CH,fr`")
     })
+}
+
+/// The language that Mervik speaks itself, of those that `--language` names; what is wrong with the option is told elsewhere.
+pub(crate) fn tongue(options: &LanguageOptions) -> Tongue {
+    let languages = options.languages.as_deref().and_then(|text| Languages::parse(text).ok());
+    languages.map_or(Tongue::English, |languages| languages.tongue())
 }
 
 /// The catalogues of a schema's file, with their languages; none where its folder cannot be listed.

@@ -16,6 +16,7 @@ pub(crate) use whole::{Found, Parts, Whole};
 pub(crate) use xml::{hide_secret, is_secret as is_secret_xpath, judged as xml_judged, open as xml_input};
 
 use crate::args::{CheckCall, InputOptions, ReportName, WarnName};
+use crate::catalogues;
 use crate::input::{self, Input, Layout, Wanted};
 use crate::progress::Progress;
 use crate::project::{self, Project};
@@ -221,7 +222,7 @@ impl Plan {
         must.extend(call.in_list.iter().cloned());
         must_not.extend(call.not_in_list.iter().cloned());
         let lists = must.iter().map(|list| (list, true)).chain(must_not.iter().map(|list| (list, false)));
-        let across = Across::new(&unique, lists, call.redact)?;
+        let across = Across::new(&unique, lists, (call.redact, catalogues::tongue(&call.language)))?;
         self.rules.push(Ruled { named: named.to_owned(), schema, across });
         Ok(self.rules.len() - 1)
     }
@@ -250,7 +251,7 @@ fn once(call: &CheckCall, color: ColorChoice) -> Result<Status, Trouble> {
     let Plan { rules, xml, proto, documents } = Plan::new(call, color)?;
     let ways = call.report == ReportName::Basic;
     let telling = Telling { all_branches: call.all_branches || ways, ways, redact: call.redact };
-    let mut report = report::new(call.report, Paint::for_stdout(color));
+    let mut report = report::new(call.report, Paint::for_stdout(color), catalogues::tongue(&call.language));
     let width = report.excerpt_width();
     // Which rules records reach is told of one schema only.
     let counting = rules.len() == 1 && xml.is_empty() && proto.is_empty();

@@ -7,6 +7,7 @@ mod tell;
 mod xml;
 
 use crate::args::{CoerceCall, DirectionName, FormatName, LevelName, ReportName, UnknownName};
+use crate::catalogues;
 use crate::check::stream::{self, Batch};
 use crate::check::{self, Ended, Judge, Reading, Way, inputs};
 use crate::input::{Input, Layout};
@@ -43,7 +44,7 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
     let schema = schema_files::load(&call.schema, &call.language, project.as_ref(), wanted, paint)?;
     let telling = Telling { redact: call.redact, ..Telling::default() };
     let reading = Reading::new(&call.input, &schema);
-    let mut findings = report::on_stderr(ReportName::Text, paint);
+    let mut findings = report::on_stderr(ReportName::Text, paint, catalogues::tongue(&call.language));
     let judge = Judge::new(&schema, false, findings.excerpt_width(), telling);
     let run =
         Run { call, judge: &judge, coercion: coercion(call), sinks: Sinks::open(call, call.to, paint, Some(&schema))? };

@@ -13,6 +13,7 @@ mod help;
 mod infer;
 mod input;
 mod ledger;
+mod phrases;
 mod progress;
 mod project;
 mod prompt;

@@ -18,8 +18,10 @@ pub(crate) use json::{finding_json, rejected};
 
 use crate::args::ReportName;
 use crate::check::{Judged, Reach};
+use crate::phrases::Phrases as _;
 use crate::style::Paint;
 use mervik_document::Finding;
+use mervik_document::tongue::Tongue;
 use std::io;
 use std::ops::AddAssign;
 
@@ -92,26 +94,26 @@ pub(crate) trait Report {
 }
 
 /// A report of the form `name`, on standard output.
-pub(crate) fn new(name: ReportName, paint: Paint) -> Box<dyn Report> {
-    on(io::BufWriter::with_capacity(1 << 16, io::stdout()), name, paint)
+pub(crate) fn new(name: ReportName, paint: Paint, tongue: Tongue) -> Box<dyn Report> {
+    on(io::BufWriter::with_capacity(1 << 16, io::stdout()), name, paint, tongue)
 }
 
 /// The same on standard error, for commands whose output is something else.
-pub(crate) fn on_stderr(name: ReportName, paint: Paint) -> Box<dyn Report> {
-    on(io::BufWriter::new(io::stderr()), name, paint)
+pub(crate) fn on_stderr(name: ReportName, paint: Paint, tongue: Tongue) -> Box<dyn Report> {
+    on(io::BufWriter::new(io::stderr()), name, paint, tongue)
 }
 
-fn on(out: impl io::Write + 'static, name: ReportName, paint: Paint) -> Box<dyn Report> {
+fn on(out: impl io::Write + 'static, name: ReportName, paint: Paint, tongue: Tongue) -> Box<dyn Report> {
     match name {
-        ReportName::Text => Box::new(text::TextReport::new(out, paint, excerpt::width())),
+        ReportName::Text => Box::new(text::TextReport::new(out, (paint, tongue), excerpt::width())),
         ReportName::Json => Box::new(json::JsonReport::new(out)),
         ReportName::Ndjson => Box::new(json::NdjsonReport::new(out)),
         ReportName::Flag => Box::new(unit::UnitReport::new(out, unit::Form::Flag)),
-        ReportName::Html => Box::new(html::HtmlReport::new(out)),
+        ReportName::Html => Box::new(html::HtmlReport::new(out, tongue)),
         ReportName::Sarif => Box::new(sarif::SarifReport::new(out)),
         ReportName::Junit => Box::new(junit::JunitReport::new(out)),
         ReportName::Basic => Box::new(unit::UnitReport::new(out, unit::Form::Basic)),
-        ReportName::Problem => Box::new(problem::ProblemReport::new(out)),
+        ReportName::Problem => Box::new(problem::ProblemReport::new(out, tongue)),
     }
 }
 
@@ -124,17 +126,17 @@ fn aside(finding: &Finding) -> Option<String> {
 }
 
 /// Where a finding is, as people read it: a line and a column, or a byte of a binary message.
-pub(crate) fn place_of(document: &str, finding: &Finding) -> String {
+pub(crate) fn place_of(tongue: Tongue, document: &str, finding: &Finding) -> String {
     match finding.wire.and_then(|wire| wire.offset) {
-        Some(offset) => format!("{document}: byte {offset}"),
+        Some(offset) => format!("{document}: {}", tongue.byte(offset)),
         None => format!("{document}:{}:{}", finding.place.line, finding.place.column),
     }
 }
 
 /// What people call a record by its number: 0 is what stands around the records of a document.
-pub(crate) fn record_words(number: u64) -> String {
+pub(crate) fn record_words(tongue: Tongue, number: u64) -> String {
     match number {
-        0 => "around the records".to_owned(),
-        number => format!("record {number}"),
+        0 => tongue.around_the_records(),
+        number => tongue.record(number),
     }
 }

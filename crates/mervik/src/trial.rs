@@ -20,6 +20,7 @@ use crate::watch;
 use crate::xsd_files;
 use cases::{Case, Cases};
 use coverage::Coverage;
+use mervik_document::tongue::Tongue;
 use mervik_document::{Finding, Place, Span};
 use mervik_json_schema::Schema;
 use reason::Reason;
@@ -189,7 +190,7 @@ fn once(call: &TrialCall, color: ColorChoice) -> Result<Status, Trouble> {
     let own = matches!(call.report, ReportName::Text | ReportName::Json | ReportName::Ndjson);
     // Programs that read findings are told of cases that went the other way as of records.
     let form = if own { ReportName::Text } else { call.report };
-    let mut report = report::new(form, Paint::for_stdout(color));
+    let mut report = report::new(form, Paint::for_stdout(color), Tongue::English);
     let (mut totals, mut outcomes) = (Counts::default(), Vec::new());
     for (named, trial, cases) in &ready {
         let mut coverage = trial.schema.coverage();

@@ -1,5 +1,6 @@
 //! What is wrong with a text that is not JSON, in words, where a person should look.
 
+use super::phrases::Phrases as _;
 use super::{MAX_BYTES, MAX_DEPTH, MAX_NUMBER, Stop};
 use crate::finding::rule;
 use crate::near;
@@ -7,6 +8,7 @@ use crate::place::Span;
 use crate::pointer;
 use crate::shown;
 use crate::tape::{Document, Kind, NodeId, Tape};
+use crate::tongue::{Common as _, Tongue};
 
 /// What the grammar wanted at the place where reading stopped.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -33,40 +35,42 @@ pub(super) enum Expecting {
 /// The first place at which a text is not JSON, or is beyond a limit.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct SyntaxError {
-    rule: &'static str,
     at: String,
     span: Span,
-    expected: String,
-    found: String,
-    hint: Option<String>,
+    expecting: Expecting,
+    words: Words,
+}
+
+/// What is wrong with a text, in words.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Words {
+    /// What should have been there.
+    pub expected: String,
+    /// What was there.
+    pub found: String,
+    /// A likely cause, where there is one.
+    pub hint: Option<String>,
 }
 
 impl SyntaxError {
     #[cold]
     pub(super) fn new(text: &str, tape: &mut Tape, offset: u32, expecting: Expecting) -> Self {
         let at = pointer_to_end(text, tape, offset);
-        let (expected, hint) = explain(text, offset as usize, expecting);
-        let rule = match expecting {
-            Expecting::LessDepth => rule::NESTING,
-            Expecting::FewerBytes | Expecting::ShorterNumber => rule::SIZE,
-            _ => rule::SYNTAX,
-        };
-        let found = match expecting {
-            Expecting::ClosingQuote => "a string that is not closed".to_owned(),
-            Expecting::FewerBytes => format!("{} bytes", text.len()),
-            Expecting::LessDepth => format!("level {}", MAX_DEPTH + 1),
-            _ => token_at(text, offset as usize).1,
-        };
         let length = match expecting {
             Expecting::LessDepth | Expecting::ClosingQuote | Expecting::FewerBytes => 1,
-            _ => token_at(text, offset as usize).0.len().max(1) as u32,
+            _ => token_at(text, offset as usize).len().max(1) as u32,
         };
-        SyntaxError { rule, at, span: Span { start: offset, end: offset + length }, expected, found, hint }
+        let words = in_words(Tongue::English, text, offset as usize, expecting);
+        SyntaxError { at, span: Span { start: offset, end: offset + length }, expecting, words }
     }
 
     /// The rule that is violated: [`rule::SYNTAX`], or the name of a limit.
     pub fn rule(&self) -> &'static str {
-        self.rule
+        match self.expecting {
+            Expecting::LessDepth => rule::NESTING,
+            Expecting::FewerBytes | Expecting::ShorterNumber => rule::SIZE,
+            _ => rule::SYNTAX,
+        }
     }
 
     /// The JSON Pointer of the value that could not be read.
@@ -81,27 +85,43 @@ impl SyntaxError {
 
     /// What should have been there.
     pub fn expected(&self) -> &str {
-        &self.expected
+        &self.words.expected
     }
 
     /// What was there.
     pub fn found(&self) -> &str {
-        &self.found
+        &self.words.found
     }
 
     /// A likely cause, where there is one.
     pub fn hint(&self) -> Option<&str> {
-        self.hint.as_deref()
+        self.words.hint.as_deref()
+    }
+
+    /// All of that in another language; `text` is the one that was read.
+    pub fn words(&self, text: &str, tongue: Tongue) -> Words {
+        in_words(tongue, text, self.span.start as usize, self.expecting)
     }
 }
 
 impl std::fmt::Display for SyntaxError {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "expected {}, found {}", self.expected, self.found)
+        f.write_str(&Tongue::English.expected_found(self.expected(), self.found()))
     }
 }
 
 impl std::error::Error for SyntaxError {}
+
+fn in_words(tongue: Tongue, text: &str, offset: usize, expecting: Expecting) -> Words {
+    let (expected, hint) = explain(tongue, text, offset, expecting);
+    let found = match expecting {
+        Expecting::ClosingQuote => tongue.unclosed_string(),
+        Expecting::FewerBytes => tongue.bytes(text.len()),
+        Expecting::LessDepth => tongue.level(MAX_DEPTH + 1),
+        _ => token_words(tongue, token_at(text, offset)),
+    };
+    Words { expected, found, hint }
+}
 
 /// Where a lexer's error in the string that starts at `quote` is, given how far it has read.
 #[cold]
@@ -120,98 +140,98 @@ pub(super) fn in_string(error: hifijson::str::Error, quote: u32, read: u32) -> S
     Stop { offset, expecting }
 }
 
-fn explain(text: &str, offset: usize, expecting: Expecting) -> (String, Option<String>) {
+fn explain(tongue: Tongue, text: &str, offset: usize, expecting: Expecting) -> (String, Option<String>) {
     let before = text.get(..offset).unwrap_or("").trim_end();
     let rest = text.get(offset..).unwrap_or("");
-    let hint = |hint: &str| Some(hint.to_owned());
     let expected = match expecting {
-        Expecting::Value if offset == 0 && rest.is_empty() => "a JSON value",
-        Expecting::Value => "a value",
-        Expecting::ValueOrEnd => "a value or `]`",
-        Expecting::Name => "a name in double quotes",
-        Expecting::NameOrEnd => "a name in double quotes or `}`",
-        Expecting::Colon => "`:` after the name",
-        Expecting::CommaOrBrace => "`,` or `}` after the member",
-        Expecting::CommaOrBracket => "`,` or `]` after the item",
-        Expecting::End => "the end of the document",
-        Expecting::Digit => "a digit",
-        Expecting::ClosingQuote => "a closing `\"`",
-        Expecting::EscapedControl => "control characters in strings to be escaped",
-        Expecting::Escape => "one of `\\\" \\\\ \\/ \\b \\f \\n \\r \\t \\u`",
-        Expecting::HexDigit => "four hexadecimal digits after `\\u`",
-        Expecting::SurrogatePair => "surrogates in pairs: a high one, then a low one",
-        Expecting::FewerBytes => return (format!("at most {MAX_BYTES} bytes"), None),
-        Expecting::LessDepth => return (format!("at most {MAX_DEPTH} levels of arrays and objects"), None),
-        Expecting::ShorterNumber => return (format!("a number of at most {MAX_NUMBER} characters"), None),
+        Expecting::Value if offset == 0 && rest.is_empty() => tongue.a_json_value(),
+        Expecting::Value => tongue.a_value(),
+        Expecting::ValueOrEnd => tongue.value_or_end(),
+        Expecting::Name => tongue.quoted_name(),
+        Expecting::NameOrEnd => tongue.quoted_name_or_end(),
+        Expecting::Colon => tongue.colon(),
+        Expecting::CommaOrBrace => tongue.comma_or_brace(),
+        Expecting::CommaOrBracket => tongue.comma_or_bracket(),
+        Expecting::End => tongue.end_of_document(),
+        Expecting::Digit => tongue.a_digit(),
+        Expecting::ClosingQuote => tongue.closing_quote(),
+        Expecting::EscapedControl => tongue.escaped_controls(),
+        Expecting::Escape => tongue.one_of_escapes(),
+        Expecting::HexDigit => tongue.hex_digits(),
+        Expecting::SurrogatePair => tongue.surrogates(),
+        Expecting::FewerBytes => return (tongue.at_most(tongue.bytes(MAX_BYTES)), None),
+        Expecting::LessDepth => return (tongue.at_most(tongue.levels(MAX_DEPTH)), None),
+        Expecting::ShorterNumber => return (tongue.short_number(MAX_NUMBER), None),
     };
     let hint = match expecting {
         Expecting::Value | Expecting::Name if before.ends_with(',') && rest.starts_with(['}', ']']) => {
-            hint("a comma must not stand before the closing bracket")
+            Some(tongue.trailing_comma())
         }
         Expecting::Value | Expecting::ValueOrEnd | Expecting::Name | Expecting::NameOrEnd | Expecting::End
             if rest.starts_with("//") || rest.starts_with("/*") || rest.starts_with('#') =>
         {
-            hint("JSON has no comments")
+            Some(tongue.no_comments())
         }
         Expecting::Value | Expecting::ValueOrEnd | Expecting::Name | Expecting::NameOrEnd
             if rest.starts_with(['\'', '‘', '’', '“', '”', '`']) =>
         {
-            hint("JSON strings stand in double quotes, `\"`")
+            Some(tongue.double_quotes())
         }
-        Expecting::Value | Expecting::ValueOrEnd => literal_hint(rest),
+        Expecting::Value | Expecting::ValueOrEnd => literal_hint(tongue, rest),
         Expecting::CommaOrBrace | Expecting::CommaOrBracket | Expecting::End
             if before.ends_with('0') && rest.starts_with(|c: char| c.is_ascii_digit()) =>
         {
-            hint("a number must not start with `0` and another digit")
+            Some(tongue.leading_zero())
         }
-        Expecting::CommaOrBrace if rest.starts_with(['"', '{', '[']) => hint("a comma is missing"),
+        Expecting::CommaOrBrace if rest.starts_with(['"', '{', '[']) => Some(tongue.comma_missing()),
         Expecting::CommaOrBracket if rest.starts_with(|c: char| matches!(c, '"' | '{' | '[') || c.is_ascii_digit()) => {
-            hint("a comma is missing")
+            Some(tongue.comma_missing())
         }
-        Expecting::CommaOrBrace | Expecting::CommaOrBracket if rest.is_empty() => hint("the document is cut off"),
-        Expecting::End if rest.starts_with(['{', '[']) => {
-            hint("one JSON value a line is NDJSON: `--as ndjson` reads it")
-        }
+        Expecting::CommaOrBrace | Expecting::CommaOrBracket if rest.is_empty() => Some(tongue.cut_off()),
+        Expecting::End if rest.starts_with(['{', '[']) => Some(tongue.ndjson()),
         _ => None,
     };
-    (expected.to_owned(), hint)
+    (expected, hint)
 }
 
-fn literal_hint(rest: &str) -> Option<String> {
+fn literal_hint(tongue: Tongue, rest: &str) -> Option<String> {
     let word: String = rest.chars().take_while(|c| c.is_alphanumeric() || *c == '_').take(20).collect();
     let hint = match word.to_ascii_lowercase().as_str() {
-        "true" | "false" | "null" => format!("JSON spells it `{}`", word.to_ascii_lowercase()),
-        "none" | "nil" | "undefined" => "JSON spells it `null`".to_owned(),
-        "nan" | "inf" | "infinity" => "JSON has no such number; `null` or a string can stand for it".to_owned(),
-        "" if rest.starts_with('+') => "a number must not start with `+`".to_owned(),
-        "" if rest.starts_with('.') => "a digit must stand before the decimal point".to_owned(),
+        "true" | "false" | "null" => tongue.spelled(word.to_ascii_lowercase()),
+        "none" | "nil" | "undefined" => tongue.spelled("null"),
+        "nan" | "inf" | "infinity" => tongue.no_such_number(),
+        "" if rest.starts_with('+') => tongue.no_plus(),
+        "" if rest.starts_with('.') => tongue.digit_before_point(),
         "" => return None,
         other => match near::nearest(other, ["true", "false", "null"]) {
-            Some(literal) => format!("JSON spells it `{literal}`"),
-            None => "a string stands in double quotes".to_owned(),
+            Some(literal) => tongue.spelled(literal),
+            None => tongue.string_in_quotes(),
         },
     };
     Some(hint)
 }
 
-/// The token at `offset` and the words for it.
-fn token_at(text: &str, offset: usize) -> (&str, String) {
+/// The token at `offset`.
+fn token_at(text: &str, offset: usize) -> &str {
     let rest = text.get(offset..).unwrap_or("");
-    let Some(first) = rest.chars().next() else { return ("", "the end of the text".to_owned()) };
+    let Some(first) = rest.chars().next() else { return "" };
     let part_of_word = |c: char| c.is_alphanumeric() || matches!(c, '_' | '+' | '-' | '.');
     let length = match first {
         '"' => rest.get(1..).and_then(|rest| rest.find(['"', '\n'])).map_or(1, |end| end + 2),
         c if part_of_word(c) => rest.find(|c| !part_of_word(c)).unwrap_or(rest.len()),
         c => c.len_utf8(),
     };
-    let token = rest.get(..length).unwrap_or(rest);
-    let words = match first {
-        '\n' => "a line end".to_owned(),
-        '\t' => "a tab".to_owned(),
-        c if c.is_control() => format!("the control character U+{:04X}", c as u32),
-        _ => format!("`{}`", shown::text(token)),
-    };
-    (token, words)
+    rest.get(..length).unwrap_or(rest)
+}
+
+fn token_words(tongue: Tongue, token: &str) -> String {
+    match token.chars().next() {
+        None => tongue.end_of_text(),
+        Some('\n') => tongue.line_end(),
+        Some('\t') => tongue.tab(),
+        Some(c) if c.is_control() => tongue.control(format_args!("{:04X}", c as u32)),
+        Some(_) => format!("`{}`", shown::text(token)),
+    }
 }
 
 /// The pointer of the value that was being read when reading stopped.

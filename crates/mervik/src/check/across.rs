@@ -2,8 +2,10 @@
 
 use super::judge::about;
 use super::piece::Piece;
+use crate::phrases::Phrases as _;
 use crate::status::Trouble;
 use mervik_document::finding::rule;
+use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Document, Finding, Kind, LineIndex, Place, Tape, Value, json, pointer, shown};
 use std::collections::{HashMap, HashSet};
 use std::fs::File;
@@ -26,6 +28,7 @@ pub(crate) struct Across {
     unique: Vec<Wanted>,
     lists: Vec<List>,
     redact: bool,
+    tongue: Tongue,
 }
 
 /// A place in every record.
@@ -70,7 +73,7 @@ impl Across {
     pub(crate) fn new<'l>(
         unique: &[String],
         lists: impl Iterator<Item = (&'l (String, PathBuf), bool)>,
-        redact: bool,
+        (redact, tongue): (bool, Tongue),
     ) -> Result<Across, Trouble> {
         let lists = lists.map(|((at, file), must)| {
             let text =
@@ -80,7 +83,7 @@ impl Across {
             Ok(List { wanted: Wanted::new(at), file: file.clone(), values, must })
         });
         let lists = lists.collect::<Result<Vec<List>, Trouble>>()?;
-        Ok(Across { unique: unique.iter().map(|at| Wanted::new(at)).collect(), lists, redact })
+        Ok(Across { unique: unique.iter().map(|at| Wanted::new(at)).collect(), lists, redact, tongue })
     }
 
     pub(crate) fn asks_nothing(&self) -> bool {
@@ -103,7 +106,9 @@ impl Across {
             let place = piece.place(lines.place(piece.source, span.start));
             (span, Place { line: place.line + piece.lines_before, ..place })
         };
-        let shown = |value: Value<'_>| if self.redact { "a value (not shown)".to_owned() } else { shown::value(value) };
+        let tongue = self.tongue;
+        let shown =
+            |value: Value<'_>| if self.redact { tongue.a_hidden_value() } else { shown::value_in(tongue, value) };
         let mut keys = Vec::new();
         for (which, wanted) in self.unique.iter().enumerate() {
             if let Some(value) = pointer::follow(document.root(), &wanted.tokens) {
@@ -120,13 +125,13 @@ impl Across {
             let (span, place) = placed(wanted);
             let (file, found) = (file.display(), shown(value));
             let expected = match must {
-                true => format!("one of the {} of `{file}`", shown::counted(values.len() as u64, "value")),
-                false => format!("no value of `{file}`"),
+                true => tongue.one_of_values_of(values.len(), file),
+                false => tongue.no_value_of(file),
             };
             findings.push(Finding {
                 at: wanted.at.clone(),
                 place,
-                message: format!("must be {expected}, found {found}"),
+                message: tongue.must_be(&expected, &found),
                 expected,
                 found,
                 ..about(if *must { rule::IN_LIST } else { rule::NOT_IN_LIST }, span)
@@ -256,18 +261,16 @@ impl<'a> Seen<'a> {
 
     fn finding(&self, which: usize, shown: &str, place: Place, first: Met, document: u32) -> Finding {
         let at = self.across.unique.get(which).map(|wanted| wanted.at.clone()).unwrap_or_default();
+        let tongue = self.across.tongue;
         let elsewhere = match self.documents.get(first.document as usize) {
-            Some(name) if first.document != document => format!("record {} of `{name}`", first.record),
-            _ => format!("record {}", first.record),
+            Some(name) if first.document != document => tongue.record_of(first.record, name),
+            _ => tongue.record(first.record),
         };
         Finding {
             at,
             place,
-            message: format!(
-                "no two records may have the same value here: {elsewhere}, line {}, has {shown} too",
-                first.line
-            ),
-            expected: "a value that no other record has".to_owned(),
+            message: tongue.not_the_same(elsewhere, first.line, shown),
+            expected: tongue.no_other_has(),
             found: shown.to_owned(),
             ..about(rule::UNIQUE, Default::default())
         }

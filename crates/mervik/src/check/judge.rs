@@ -3,8 +3,10 @@
 use super::across::{Across, Key};
 use super::piece::Piece;
 use super::stream::Reach;
+use crate::phrases::Phrases as _;
 use crate::report::excerpt::{self, Cut};
 use mervik_document::finding::rule;
+use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Document, Finding, LineIndex, Place, Severity, Span, Tape, json};
 use mervik_formats::{Fault, encoding};
 use mervik_json_schema::{Checker, Coercer, Coercion, ItemFindings, Schema, Telling};
@@ -63,6 +65,11 @@ impl<'s> Judge<'s> {
     /// Whether the report wants to know which rules records reach.
     pub(crate) fn counts_reach(&self) -> bool {
         self.counting && self.excerpt_width.is_some()
+    }
+
+    /// The language that findings are told in.
+    pub(crate) fn tongue(&self) -> Tongue {
+        self.schema.tongue()
     }
 
     /// A place for one thread to work at.
@@ -133,14 +140,14 @@ impl Bench<'_> {
     #[cold]
     fn say(&mut self, bytes: &[u8], lines_before: u64, at_start: bool) -> Judged {
         let (bytes, mark) = match bytes.strip_prefix(BYTE_ORDER_MARK) {
-            Some(rest) if at_start => (rest, Some(byte_order_mark())),
+            Some(rest) if at_start => (rest, Some(byte_order_mark(self.tongue()))),
             _ => (bytes, None),
         };
         let mut findings: Vec<Finding> = mark.into_iter().collect();
         match std::str::from_utf8(bytes) {
             Err(error) => {
                 let lossy = String::from_utf8_lossy(bytes);
-                findings.push(not_utf8(bytes, error.valid_up_to(), &lossy));
+                findings.push(not_utf8(self.tongue(), bytes, error.valid_up_to(), &lossy));
                 let secrets = self.checker.secrets_of_text(&lossy);
                 self.judge.judged(findings, &lossy, lines_before, &secrets)
             }
@@ -156,7 +163,7 @@ impl Bench<'_> {
                 }
                 let secrets = match json::read(text, &mut self.tape) {
                     Err(error) => {
-                        findings.push(syntax(text, &error, self.judge.telling.redact));
+                        findings.push(syntax(text, &error, self.judge.telling.redact, self.tongue()));
                         self.checker.secrets_of_text(text)
                     }
                     Ok(()) => {
@@ -215,6 +222,11 @@ impl Bench<'_> {
         self.judge.schema.warns()
     }
 
+    /// The language that findings are told in.
+    pub(crate) fn tongue(&self) -> Tongue {
+        self.judge.tongue()
+    }
+
     pub(crate) fn redacts(&self) -> bool {
         self.judge.telling.redact
     }
@@ -232,7 +244,7 @@ impl Bench<'_> {
     }
 
     pub(crate) fn syntax(&self, text: &str, error: &json::SyntaxError) -> Finding {
-        syntax(text, error, self.redacts())
+        syntax(text, error, self.redacts(), self.tongue())
     }
 
     pub(crate) fn judged(&self, findings: Vec<Finding>, text: &str, lines_before: u64, secrets: &[Span]) -> Judged {
@@ -298,44 +310,46 @@ pub(crate) fn about(rule: &'static str, span: Span) -> Finding {
 }
 
 /// What makes a text no JSON.
-pub(crate) fn syntax(text: &str, error: &json::SyntaxError, redact: bool) -> Finding {
+pub(crate) fn syntax(text: &str, error: &json::SyntaxError, redact: bool, tongue: Tongue) -> Finding {
+    let json::Words { expected, found, hint } = error.words(text, tongue);
     let (message, found) = match redact {
-        true => (format!("expected {}", error.expected()), "something else (not shown)".to_owned()),
-        false => (error.to_string(), error.found().to_owned()),
+        true => (tongue.expected(&expected), tongue.something_else()),
+        false => (tongue.expected_found(&expected, &found), found),
     };
     Finding {
         at: error.at().to_owned(),
         message,
-        expected: error.expected().to_owned(),
+        expected,
         found,
-        hint: error.hint().map(str::to_owned),
+        hint,
         ..about_text(error.rule(), error.span(), &LineIndex::new(text), text)
     }
 }
 
-fn byte_order_mark() -> Finding {
+fn byte_order_mark(tongue: Tongue) -> Finding {
     Finding {
         severity: Severity::Warning,
-        message: "the text starts with a byte-order mark, which UTF-8 does not need".to_owned(),
-        expected: "UTF-8 without a mark".to_owned(),
-        found: "U+FEFF at the start".to_owned(),
-        hint: Some("it is passed over here; other readers stumble on it (RFC 8259, section 8.1)".to_owned()),
+        message: tongue.mark_not_needed(),
+        expected: tongue.utf8_without_mark(),
+        found: tongue.mark_at_start(),
+        hint: Some(tongue.mark_passed_over()),
         ..about_text(rule::BYTE_ORDER_MARK, Span { start: 0, end: 0 }, &LineIndex::new(""), "")
     }
 }
 
-fn not_utf8(bytes: &[u8], valid: usize, lossy: &str) -> Finding {
+fn not_utf8(tongue: Tongue, bytes: &[u8], valid: usize, lossy: &str) -> Finding {
     let span = Span { start: valid as u32, end: valid as u32 + 1 };
     let (found, hint) = if encoding::is_utf16(bytes) {
-        ("UTF-16, told by its mark".to_owned(), "a mark in the midst of a file: two files were put together")
+        (tongue.utf16_by_mark(), tongue.two_files())
     } else {
-        (format!("the byte 0x{:02X}", bytes.get(valid).copied().unwrap_or(0)), "the text may be in Latin-1 or cut off")
+        let byte = bytes.get(valid).copied().unwrap_or(0);
+        (tongue.the_byte(format_args!("{byte:02X}")), tongue.latin_or_cut())
     };
     Finding {
-        message: format!("must be UTF-8, found {found}"),
+        message: tongue.must_be("UTF-8", &found),
         expected: "UTF-8".to_owned(),
         found,
-        hint: Some(hint.to_owned()),
+        hint: Some(hint),
         ..about_text(rule::ENCODING, span, &LineIndex::new(lossy), lossy)
     }
 }

@@ -1,6 +1,8 @@
 //! Records that do not stand in their file as JSON, or not alone: a YAML document, a row, an item of an array.
 
 use super::judge::{Bench, Judged, from_fault};
+use crate::phrases::Phrases as _;
+use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Document, Finding, LineIndex, Place, Span, Tape, Value, json, pointer};
 use mervik_formats::{Fault, Origins};
 use mervik_json_schema::{Change, Doubt, Level, Step};
@@ -114,9 +116,10 @@ impl Bench<'_> {
                 findings
             }
         };
+        let tongue = self.tongue();
         if let Some(level) = level.filter(|level| *level > Level::Exact) {
             for finding in findings.iter_mut().filter(|finding| finding.rule == "type") {
-                finding.hint = why_not_turned(finding, level);
+                finding.hint = why_not_turned(finding, level, tongue);
             }
         }
         for doubt in doubts {
@@ -159,17 +162,17 @@ fn placed<'d>(root: Value<'d>, at: &str, changes: &[Change]) -> Value<'d> {
 }
 
 /// Why a text was not turned into the type that is wanted.
-fn why_not_turned(finding: &Finding, level: Level) -> Option<String> {
+fn why_not_turned(finding: &Finding, level: Level, tongue: Tongue) -> Option<String> {
     let text = finding.found.strip_prefix('"').and_then(|rest| rest.strip_suffix('"'));
     let Some(text) = text else { return finding.hint.clone() };
-    let wants = |word: &str| finding.expected.contains(word);
+    let wants = |what: String| finding.expected.contains(&what);
     let number = text.parse::<f64>().is_ok_and(f64::is_finite);
     if number && text.trim() == text && text.trim_start_matches('-').starts_with('0') && !text.contains('.') {
-        Some("the zeros in front would be lost".to_owned())
-    } else if wants("integer") && number {
-        Some("a fraction would be lost".to_owned())
-    } else if wants("boolean") && level < Level::Generous {
-        Some("`true` and `false` are booleans; `coerce --level generous` takes yes, no, on and off too".to_owned())
+        Some(tongue.zeros_lost())
+    } else if wants(tongue.an_integer()) && number {
+        Some(tongue.fraction_lost())
+    } else if wants(tongue.a_boolean()) && level < Level::Generous {
+        Some(tongue.words_for_truth())
     } else {
         None
     }

@@ -3,11 +3,14 @@
 use super::stream::{self, Batch, BatchResult, FrameSource, What};
 use super::{Ended, Judged};
 use crate::args::{CheckCall, UnknownName};
+use crate::catalogues;
+use crate::phrases::Phrases as _;
 use crate::progress::Progress;
 use crate::proto_input::{Form, Opened, Piece};
 use crate::report::excerpt::{self, Cut};
 use crate::report::{Counts, Report};
 use mervik_document::finding::rule;
+use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Document, Finding, LineIndex, OnWire, Severity, Span, Tape, json, records};
 use mervik_formats::compressed::{self, Compression};
 use mervik_proto::{self as proto, Checker, Framing, MessageId, Options, Read, Schema, Unknown};
@@ -40,14 +43,20 @@ const AROUND: u32 = 32;
 pub(crate) struct Telling {
     pub(crate) first: bool,
     pub(crate) redact: bool,
+    /// The language that they are told in.
+    pub(crate) tongue: Tongue,
     /// How wide excerpts are; `None` for reports without them.
     pub(crate) width: Option<usize>,
 }
 
 impl Telling {
     fn of(call: &CheckCall, report: &dyn Report) -> Telling {
-        Telling { first: call.first, redact: call.redact, width: report.excerpt_width() }
+        let tongue = catalogues::tongue(&call.language);
+        Telling { first: call.first, redact: call.redact, tongue, width: report.excerpt_width() }
     }
+
+    /// For who asks for verdicts alone.
+    pub(crate) const PLAIN: Telling = Telling { first: false, redact: false, tongue: Tongue::English, width: None };
 
     fn width(self) -> Option<usize> {
         self.width.filter(|_| !self.redact)
@@ -59,9 +68,9 @@ impl Telling {
         }
         if self.redact {
             for finding in &mut findings {
-                finding.message = format!("expected {}", finding.expected);
-                finding.found = "something else (not shown)".to_owned();
-                finding.reads.iter_mut().for_each(|read| read.found = "not shown".to_owned());
+                finding.message = self.tongue.expected(&finding.expected);
+                finding.found = self.tongue.something_else();
+                finding.reads.iter_mut().for_each(|read| read.found = self.tongue.not_shown_here());
             }
         }
         findings
@@ -108,13 +117,14 @@ fn judged(findings: Vec<(Finding, Option<Cut>)>) -> Judged {
 }
 
 /// Why bytes are no text of a format.
-fn no_text(bytes: &[u8]) -> (Finding, String) {
+fn no_text(tongue: Tongue, bytes: &[u8]) -> (Finding, String) {
     let text = String::from_utf8_lossy(bytes).into_owned();
     let at = std::str::from_utf8(bytes).map_or_else(|error| error.valid_up_to(), |_| 0) as u32;
+    let byte = bytes.get(at as usize).copied().unwrap_or(0);
     let finding = Finding {
-        message: format!("expected text in UTF-8, found the byte 0x{:02x}", bytes.get(at as usize).unwrap_or(&0)),
-        expected: "text in UTF-8".to_owned(),
-        found: "other bytes".to_owned(),
+        message: tongue.expected_found(tongue.text_in_utf8(), tongue.the_byte(format_args!("{byte:02x}"))),
+        expected: tongue.text_in_utf8(),
+        found: tongue.the_byte(format_args!("{byte:02x}")),
         place: LineIndex::new(&text).place(&text, at),
         ..super::judge_about(rule::ENCODING, Span { start: at, end: at + 1 })
     };
@@ -197,17 +207,19 @@ pub(crate) fn with_text<R>(
     form: Form,
     bytes: &[u8],
     tape: &mut Tape,
-    redact: bool,
+    telling: Telling,
     use_it: impl FnOnce(proto::Form<'_>, &str) -> R,
 ) -> Result<R, Box<(Finding, String)>> {
-    let text = std::str::from_utf8(bytes).map_err(|_| Box::new(no_text(bytes)))?;
+    let text = std::str::from_utf8(bytes).map_err(|_| Box::new(no_text(telling.tongue, bytes)))?;
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     if form == Form::Text {
         return Ok(use_it(proto::Form::Text(text), text));
     }
     match json::read(text, tape) {
         Ok(()) => Ok(use_it(proto::Form::Json(&Document::new(text, tape)), text)),
-        Err(error) => Err(Box::new((super::json_syntax(text, &error, redact), text.to_owned()))),
+        Err(error) => {
+            Err(Box::new((super::json_syntax(text, &error, telling.redact, telling.tongue), text.to_owned())))
+        }
     }
 }
 
@@ -220,7 +232,7 @@ fn text(
     lines_before: u64,
     tape: &mut Tape,
 ) -> Option<Judged> {
-    let judged = with_text(form, bytes, tape, telling.redact, |form, text| {
+    let judged = with_text(form, bytes, tape, telling, |form, text| {
         let read = checker.read(form);
         (!read.holds()).then(|| telling.text(&read, text, lines_before))
     });
@@ -243,7 +255,7 @@ fn lines(checker: &Checker<'_>, telling: Telling, tape: &mut Tape, batch: &Batch
         }
         _ => {
             result.records = 1;
-            result.told.push((0, super::stream::too_long(batch.lines_before)));
+            result.told.push((0, super::stream::too_long(telling.tongue, batch.lines_before)));
         }
     }
     result
@@ -373,5 +385,5 @@ pub(crate) fn with_message<R>(
     if *form == Form::Binary {
         return Some(use_it(&checker.read(proto::Form::Binary(bytes))));
     }
-    with_text(*form, bytes, &mut Tape::new(), false, |form, _| use_it(&checker.read(form))).ok()
+    with_text(*form, bytes, &mut Tape::new(), Telling::PLAIN, |form, _| use_it(&checker.read(form))).ok()
 }

@@ -13,10 +13,12 @@ use super::Ended;
 use super::across::Key;
 use super::judge::{Bench, Judged, about};
 use super::piece::{Origin, Piece};
+use crate::phrases::Phrases as _;
 use crate::status::Trouble;
 pub(crate) use frames::FrameSource;
 pub(crate) use items::{ItemSource, Items, too_long};
 use mervik_document::finding::rule;
+use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Finding, Place, Span, records};
 use mervik_formats::table::{self, Rows};
 use mervik_json_schema::Checker;
@@ -241,7 +243,7 @@ pub(crate) fn check(bench: &mut Bench<'_>, mut rows: Option<&mut Rows<'_>>, batc
         What::TooLong | What::Frame(_) | What::Messages(_) | What::Broken(..) => {
             let judged = match what {
                 What::Frame(frame) => bench.judge_frame(bytes, frame),
-                _ => Some(too_long(lines_before)),
+                _ => Some(too_long(bench.tongue(), lines_before)),
             };
             result.records = u64::from(judged.is_some());
             result.told.extend(judged.map(|judged| (0, judged)));
@@ -340,13 +342,13 @@ impl Bench<'_> {
     }
 }
 
-pub(crate) fn record_too_long(line: u64) -> Finding {
+pub(crate) fn record_too_long(tongue: Tongue, line: u64) -> Finding {
     Finding {
         place: Place { line, column: 1 },
-        message: format!("the record must have at most {MAX_RECORD} bytes"),
-        expected: format!("at most {MAX_RECORD} bytes"),
-        found: "more".to_owned(),
-        hint: Some("a line end may be missing; one JSON value may take that much with `--as json`".to_owned()),
+        message: tongue.record_too_long(MAX_RECORD),
+        expected: tongue.at_most(tongue.bytes(MAX_RECORD)),
+        found: tongue.more(),
+        hint: Some(tongue.line_end_missing()),
         ..about(rule::SIZE, Span::default())
     }
 }

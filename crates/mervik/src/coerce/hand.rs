@@ -55,7 +55,7 @@ impl<'s> Hand<'s> {
             What::TooLong | What::Frame(_) | What::Messages(_) | What::Broken(..) => {
                 let judged = match what {
                     What::Frame(frame) => self.bench.judge_frame(bytes, frame),
-                    _ => Some(too_long(lines_before)),
+                    _ => Some(too_long(self.bench.tongue(), lines_before)),
                 };
                 handed.records.extend(judged.map(|judged| Handed::refused(judged, String::new())));
                 return handed;

@@ -3,6 +3,7 @@
 use super::tell::Told;
 use super::{Sinks, all, only_for_json};
 use crate::args::{CoerceCall, FormatName, LevelName, ReportName};
+use crate::catalogues;
 use crate::check::proto::{self as messages, Telling};
 use crate::check::stream::{self, Batch, FrameSource, What};
 use crate::check::{Ended, Judged};
@@ -62,7 +63,7 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
     let root = call.root.as_deref();
     let message = proto_files::message(&schema, &call.schema, root, &call.messages, call.language.direction, project)?;
     refuse_what_is_for_json(call)?;
-    let mut findings = report::on_stderr(ReportName::Text, paint);
+    let mut findings = report::on_stderr(ReportName::Text, paint, catalogues::tongue(&call.language));
     let work = Work {
         schema: &schema,
         message,
@@ -80,7 +81,12 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
         },
         to: call.to,
         original_names: call.original_names,
-        telling: Telling { first: false, redact: call.redact, width: findings.excerpt_width() },
+        telling: Telling {
+            first: false,
+            redact: call.redact,
+            tongue: catalogues::tongue(&call.language),
+            width: findings.excerpt_width(),
+        },
     };
     let run = Run { call, work: &work, sinks: Sinks::open(call, None, paint, None)?, written: 0 };
     let work = |run: &mut Run<'_>, path: &PathBuf, findings: &mut dyn Report| run.file(path, findings);
@@ -190,7 +196,7 @@ impl Work<'_> {
     }
 
     fn text(&self, checker: &Checker<'_>, bytes: &[u8], lines_before: u64, form: Form, tape: &mut Tape) -> Handed {
-        let handed = messages::with_text(form, bytes, tape, self.telling.redact, |message, text| {
+        let handed = messages::with_text(form, bytes, tape, self.telling, |message, text| {
             let read = checker.coerce(message, self.coercion);
             self.hand(&read, form, |read| self.telling.text(read, text, lines_before), text.to_owned())
         });
@@ -229,7 +235,7 @@ impl Work<'_> {
             _ if matches!(form, Form::Stream(_)) => {
                 handed.records.push(refused(messages::too_long(self.telling, batch)))
             }
-            _ => handed.records.push(refused(stream::too_long(batch.lines_before))),
+            _ => handed.records.push(refused(stream::too_long(self.telling.tongue, batch.lines_before))),
         }
         handed
     }

@@ -3,6 +3,7 @@
 use super::tell::Told;
 use super::{Sinks, all, only_for_json};
 use crate::args::{CoerceCall, FormatName, LevelName, ReportName, UnknownName};
+use crate::catalogues;
 use crate::check::{Ended, xml_judged};
 use crate::project::Project;
 use crate::report::{self, Report};
@@ -58,7 +59,7 @@ impl Told for XmlChange {
 pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) -> Result<Status, Trouble> {
     let schema = xsd_files::load(&call.schema, &call.language, project, paint)?;
     refuse_what_is_for_json(call)?;
-    let mut findings = report::on_stderr(ReportName::Text, paint);
+    let mut findings = report::on_stderr(ReportName::Text, paint, catalogues::tongue(&call.language));
     let run = Run {
         call,
         schema: &schema,
@@ -151,7 +152,8 @@ impl Run<'_> {
         };
         let shown = |finding: &Finding| lines.line(text, finding.span.start).0.to_owned();
         if let Err(error) = json::read(text, &mut tape) {
-            let mut finding = crate::check::json_syntax(text, &error, self.call.redact);
+            let mut finding =
+                crate::check::json_syntax(text, &error, self.call.redact, catalogues::tongue(&self.call.language));
             finding.place.line += line - 1;
             let found = vec![Found { line: shown(&finding), finding: in_line(finding, &lines, text) }];
             return self.refused(name, number, found, text, findings);

@@ -6,6 +6,8 @@ use super::groups::with_stars;
 use super::markup::escaped;
 use super::{Counts, Report};
 use crate::check::Judged;
+use crate::phrases::Phrases as _;
+use mervik_document::tongue::{Common as _, Noun, Tongue};
 use mervik_document::{FieldRead, Finding, Severity, shown};
 use std::collections::HashMap;
 use std::fmt::Write as _;
@@ -39,6 +41,7 @@ const TEXT: usize = 400;
 
 pub(super) struct HtmlReport<W> {
     out: W,
+    tongue: Tongue,
     documents: Vec<String>,
     rules: Tally,
     fields: Tally,
@@ -115,8 +118,9 @@ struct Worst {
 }
 
 impl<W: Write> HtmlReport<W> {
-    pub(super) fn new(out: W) -> Self {
+    pub(super) fn new(out: W, tongue: Tongue) -> Self {
         HtmlReport {
+            tongue,
             out,
             documents: Vec::new(),
             rules: Tally::default(),
@@ -129,13 +133,14 @@ impl<W: Write> HtmlReport<W> {
 
     fn page(&mut self, totals: &Counts) -> String {
         let mut page = String::with_capacity(1 << 16);
+        let tongue = self.tongue;
         let title = match self.documents.as_slice() {
-            [one] => format!("Check of {}", escaped(one)),
-            several => format!("Check of {} documents", several.len()),
+            [one] => tongue.check_of(escaped(one)),
+            several => tongue.check_of_documents(several.len()),
         };
         let _ = writeln!(
             page,
-            "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n\
+            "<!doctype html>\n<html lang=\"{tongue}\">\n<head>\n<meta charset=\"utf-8\">\n\
              <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n\
              <title>{title}</title>\n<style>\n{STYLE}</style>\n</head>\n<body>\n<main>\n<h1>{title}</h1>"
         );
@@ -151,17 +156,21 @@ impl<W: Write> HtmlReport<W> {
         let bad = if totals.refused > 0 { " class=\"bad\"" } else { "" };
         let _ = writeln!(
             page,
-            "<dl class=\"sums\"><div><dt>Documents</dt><dd>{}</dd></div><div><dt>Records</dt><dd>{}</dd></div>\
-             <div{bad}><dt>Refused</dt><dd>{}{share}</dd></div><div><dt>Findings</dt><dd>{}</dd></div></dl>",
+            "<dl class=\"sums\"><div><dt>{}</dt><dd>{}</dd></div><div><dt>{}</dt><dd>{}</dd></div>\
+             <div{bad}><dt>{}</dt><dd>{}{share}</dd></div><div><dt>{}</dt><dd>{}</dd></div></dl>",
+            tongue.documents(),
             number(totals.documents),
+            tongue.records(),
             number(totals.records),
+            tongue.refused_heading(),
             number(totals.refused),
+            tongue.findings(),
             number(totals.findings)
         );
         self.along(&mut page);
         let _ = writeln!(page, "<div class=\"two\">");
-        bars(&mut page, "By rule", "rule", &self.rules);
-        bars(&mut page, "By field", "field", &self.fields);
+        bars(&mut page, tongue, (&tongue.by_rule(), "rule"), &self.rules);
+        bars(&mut page, tongue, (&tongue.by_field(), "field"), &self.fields);
         let _ = writeln!(page, "</div>");
         self.records(&mut page, totals);
         let _ = writeln!(page, "</main>\n<script>\n{SCRIPT}</script>\n</body>\n</html>");
@@ -170,18 +179,24 @@ impl<W: Write> HtmlReport<W> {
 
     /// The share of refused records from the first record to the last.
     fn along(&self, page: &mut String) {
+        let tongue = self.tongue;
         let Along { width, parts } = &self.along;
         if self.records < 2 || parts.is_empty() {
             return;
         }
-        let each = if *width == 1 { "a record".to_owned() } else { format!("{} records", number(*width)) };
+        let each = match *width {
+            1 => tongue.counted(1, Noun::Record),
+            width => tongue.counted(width, Noun::Record),
+        };
         let _ = writeln!(
             page,
-            "<section aria-label=\"Along the records\"><h2>Along the records</h2>\n<p class=\"quiet\">Each bar is {each}; \
-             the strong part is refused.</p>\n\
+            "<section aria-label=\"{heading}\"><h2>{heading}</h2>\n<p class=\"quiet\">{}</p>\n\
              <svg class=\"along\" viewBox=\"0 0 {} 100\" preserveAspectRatio=\"none\" role=\"img\" \
-             aria-label=\"The share of refused records, from the first to the last\">",
-            parts.len() * 10
+             aria-label=\"{}\">",
+            tongue.each_bar(each),
+            parts.len() * 10,
+            tongue.share_refused(),
+            heading = tongue.along()
         );
         for (index, (records, refused)) in parts.iter().enumerate() {
             let full = 96.0 * *records as f64 / *width as f64;
@@ -190,11 +205,9 @@ impl<W: Write> HtmlReport<W> {
             let (first, last) = (index as u64 * width + 1, index as u64 * width + records);
             let _ = write!(
                 page,
-                "<g><title>records {} to {}: {} refused</title>\
+                "<g><title>{}</title>\
                  <rect class=\"holds\" x=\"{x}\" y=\"{:.1}\" width=\"9\" height=\"{full:.1}\"/>",
-                number(first),
-                number(last),
-                number(*refused),
+                tongue.records_from_to(number(first), number(last), number(*refused)),
                 100.0 - full,
                 x = index * 10
             );
@@ -210,28 +223,33 @@ impl<W: Write> HtmlReport<W> {
         }
         let _ = writeln!(
             page,
-            "</svg><div class=\"ends\"><span>record 1</span><span>record {}</span></div></section>",
-            number(self.records)
+            "</svg><div class=\"ends\"><span>{}</span><span>{}</span></div></section>",
+            tongue.record(1),
+            tongue.record(number(self.records))
         );
     }
 
     fn records(&mut self, page: &mut String, totals: &Counts) {
+        let tongue = self.tongue;
         if self.worst.is_empty() {
-            page.push_str("<h2>Nothing to say</h2>\n<p>All records hold.</p>\n");
+            let _ = writeln!(page, "<h2>{}</h2>\n<p>{}</p>", tongue.nothing_to_say(), tongue.all_hold());
         } else {
             self.worst.sort_by_key(|worst| (std::cmp::Reverse(worst.findings), worst.order));
             let heading = match totals.refused > self.worst.len() as u64 {
-                true => format!("The {} records with the most findings", self.worst.len()),
-                false => "Records with findings".to_owned(),
+                true => tongue.worst(self.worst.len()),
+                false => tongue.with_findings(),
             };
             let _ = writeln!(page, "<section><h2 id=\"records\">{heading}</h2>");
         }
         let _ = writeln!(
             page,
-            "<form id=\"filter\" hidden{}><label for=\"search\">Find</label>\
-             <input id=\"search\" type=\"search\" placeholder=\"words in a finding\">\
-             <button type=\"reset\">Show all</button><span id=\"said\" class=\"quiet\" aria-live=\"polite\"></span></form>",
-            if self.worst.is_empty() { " inert" } else { "" }
+            "<form id=\"filter\" hidden{}><label for=\"search\">{}</label>\
+             <input id=\"search\" type=\"search\" placeholder=\"{}\">\
+             <button type=\"reset\">{}</button><span id=\"said\" class=\"quiet\" aria-live=\"polite\"></span></form>",
+            if self.worst.is_empty() { " inert" } else { "" },
+            tongue.find(),
+            tongue.words_in_finding(),
+            tongue.show_all()
         );
         let mut left_out = 0;
         for worst in &self.worst {
@@ -242,11 +260,8 @@ impl<W: Write> HtmlReport<W> {
             }
         }
         if left_out > 0 {
-            let _ = writeln!(
-                page,
-                "<p class=\"quiet\">{} are too long to be shown.</p>",
-                shown::counted(left_out, "record")
-            );
+            let _ =
+                writeln!(page, "<p class=\"quiet\">{}</p>", tongue.too_long(tongue.counted(left_out, Noun::Record)));
         }
         if !self.worst.is_empty() {
             page.push_str("</section>\n");
@@ -254,23 +269,24 @@ impl<W: Write> HtmlReport<W> {
     }
 }
 
-fn bars(page: &mut String, heading: &str, kind: &str, tally: &Tally) {
+fn bars(page: &mut String, tongue: Tongue, (heading, kind): (&str, &str), tally: &Tally) {
     let sorted = tally.sorted();
     let Some(most) = sorted.first().map(|(_, count)| *count) else { return };
     let _ = writeln!(page, "<section><h2>{heading}</h2>\n<ul class=\"bars\">");
     for (index, (name, count)) in sorted.iter().take(SHOWN).enumerate() {
         if index == AT_ONCE && sorted.len() > AT_ONCE + 2 {
             let more = sorted.len().min(SHOWN) - AT_ONCE;
-            let _ = writeln!(page, "</ul>\n<details><summary>{more} more</summary>\n<ul class=\"bars\">");
+            let _ =
+                writeln!(page, "</ul>\n<details><summary>{}</summary>\n<ul class=\"bars\">", tongue.so_many_more(more));
         }
-        let label = if name.is_empty() { "the whole" } else { name };
+        let label = if name.is_empty() { tongue.the_whole() } else { name.to_string() };
         let _ = writeln!(
             page,
             "<li><button type=\"button\" data-kind=\"{kind}\" data-value=\"{}\" aria-pressed=\"false\">\
              <span class=\"name\">{}</span><span class=\"bar\"><i style=\"width:{:.1}%\"></i></span>\
              <span class=\"count\">{}</span></button></li>",
             escaped(name),
-            escaped(&shown::text(label)),
+            escaped(&shown::text(&label)),
             *count as f64 * 100.0 / most as f64,
             number(*count)
         );
@@ -279,22 +295,22 @@ fn bars(page: &mut String, heading: &str, kind: &str, tally: &Tally) {
     page.push_str(if folded { "</ul>\n</details>\n" } else { "</ul>\n" });
     let others = tally.others + sorted.iter().skip(SHOWN).map(|(_, count)| count).sum::<u64>();
     if others > 0 {
-        let _ = writeln!(page, "<p class=\"quiet\">and {} findings elsewhere</p>", number(others));
+        let _ = writeln!(page, "<p class=\"quiet\">{}</p>", tongue.elsewhere(number(others)));
     }
     page.push_str("</section>\n");
 }
 
 /// A record with its findings.
-fn article(document: &str, record: u64, judged: &Judged) -> String {
+fn article(tongue: Tongue, document: &str, record: u64, judged: &Judged) -> String {
     let mut html = String::new();
     let _ = writeln!(
         html,
         "<article><h3>{} <span class=\"quiet\">{}</span></h3>\n<ol>",
         escaped(document),
-        if record == 0 { super::record_words(0) } else { format!("record {}", number(record)) }
+        if record == 0 { tongue.around_the_records() } else { tongue.record(number(record)) }
     );
     for (finding, cut) in judged.findings.iter().take(FINDINGS) {
-        let at = if finding.at.is_empty() { "the whole" } else { &finding.at };
+        let at = if finding.at.is_empty() { tongue.the_whole() } else { finding.at.clone() };
         let title = finding.title.as_ref().map(|title| format!("{title} ")).unwrap_or_default();
         let weight = if finding.severity == Severity::Error { "" } else { finding.severity.word() };
         let _ = writeln!(
@@ -305,8 +321,8 @@ fn article(document: &str, record: u64, judged: &Judged) -> String {
             escaped(&finding.rule),
             escaped(&field_of(&finding.at)),
             escaped(&clipped(&title)),
-            escaped(&clipped(at)),
-            place_words(finding),
+            escaped(&clipped(&at)),
+            place_words(tongue, finding),
             escaped(&finding.rule),
             escaped(&clipped(&finding.message))
         );
@@ -379,7 +395,7 @@ impl<W: Write> Report for HtmlReport<W> {
             Some((index, worst)) if worst.findings < findings => Some(index),
             _ => return Ok(()),
         };
-        let worst = Worst { findings, order: self.records, html: article(document, number, judged) };
+        let worst = Worst { findings, order: self.records, html: article(self.tongue, document, number, judged) };
         match place.and_then(|index| self.worst.get_mut(index)) {
             Some(slot) => *slot = worst,
             None => self.worst.push(worst),
@@ -405,10 +421,10 @@ impl<W: Write> Report for HtmlReport<W> {
 }
 
 /// Where a finding is in its document.
-fn place_words(finding: &Finding) -> String {
+fn place_words(tongue: Tongue, finding: &Finding) -> String {
     match finding.wire.and_then(|wire| wire.offset) {
-        Some(offset) => format!("byte {offset}"),
-        None => format!("line {}, column {}", finding.place.line, finding.place.column),
+        Some(offset) => tongue.byte(offset),
+        None => tongue.line_and_column(finding.place.line, finding.place.column),
     }
 }
 

@@ -5,6 +5,7 @@ use super::markup::escaped;
 use super::{Counts, Report};
 use crate::check::Judged;
 use mervik_document::Severity;
+use mervik_document::tongue::Tongue;
 use std::io::{self, Seek, Write};
 use tempfile::SpooledTempFile;
 
@@ -45,12 +46,12 @@ impl<W: Write> Report for JunitReport<W> {
     fn record(&mut self, document: &str, number: u64, judged: &Judged) -> io::Result<()> {
         let name = escaped(document);
         let out = &mut self.cases;
-        writeln!(out, "    <testcase classname=\"{name}\" name=\"{}\">", super::record_words(number))?;
+        writeln!(out, "    <testcase classname=\"{name}\" name=\"{}\">", super::record_words(Tongue::English, number))?;
         let told = |weight: fn(Severity) -> bool| {
             let told = judged.findings.iter().filter(move |(finding, _)| weight(finding.severity));
             told.map(|(finding, _)| {
                 let at = if finding.at.is_empty() { "the whole" } else { &finding.at };
-                let place = super::place_of(document, finding);
+                let place = super::place_of(Tongue::English, document, finding);
                 let schema = finding.schema.as_ref();
                 let schema = schema.map_or(String::new(), |rule| format!(" [{}:{}]", rule.source, rule.place.line));
                 let hint = super::aside(finding).map_or(String::new(), |aside| format!(" ({aside})"));

@@ -4,8 +4,9 @@
 
 use super::{Counts, Report};
 use crate::check::Judged;
+use crate::phrases::Phrases as _;
 use mervik_document::Severity;
-use mervik_document::shown::counted;
+use mervik_document::tongue::{Noun, Tongue};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::io::{self, Write};
@@ -21,6 +22,7 @@ const MAX_MESSAGES: usize = 1_000;
 
 pub(super) struct ProblemReport<W> {
     out: W,
+    tongue: Tongue,
     /// The number of each record, where in it, and what is wrong there.
     told: Vec<(u64, String, String)>,
     more: usize,
@@ -31,7 +33,7 @@ pub(super) struct ProblemReport<W> {
 struct Problem {
     #[serde(rename = "type")]
     kind: &'static str,
-    title: &'static str,
+    title: String,
     status: u16,
     detail: String,
     /// The messages of each field, by its JSON Pointer; with several records, in the list of them.
@@ -39,8 +41,8 @@ struct Problem {
 }
 
 impl<W: Write> ProblemReport<W> {
-    pub(super) fn new(out: W) -> Self {
-        ProblemReport { out, told: Vec::new(), more: 0, last: 0 }
+    pub(super) fn new(out: W, tongue: Tongue) -> Self {
+        ProblemReport { out, tongue, told: Vec::new(), more: 0, last: 0 }
     }
 
     fn problem(&self) -> Problem {
@@ -56,13 +58,13 @@ impl<W: Write> ProblemReport<W> {
             }
         }
         let mut detail = match fields.len() {
-            1 => "1 field is not as it must be.".to_owned(),
-            count => format!("{count} fields are not as they must be."),
+            1 => self.tongue.one_field_wrong(),
+            count => self.tongue.fields_wrong(count),
         };
         if self.more > 0 {
-            detail.push_str(&format!(" {} more are not told.", counted(self.more as u64, "message")));
+            detail.push_str(&self.tongue.untold(self.tongue.counted(self.more as u64, Noun::Message)));
         }
-        Problem { kind: TYPE, title: "The document is refused", status: STATUS, detail, fields }
+        Problem { kind: TYPE, title: self.tongue.document_refused(), status: STATUS, detail, fields }
     }
 }
 

@@ -2,6 +2,7 @@
 
 use super::{Counts, Report};
 use crate::check::Judged;
+use mervik_document::tongue::Tongue;
 use mervik_document::{Finding, Severity};
 use percent_encoding::{AsciiSet, CONTROLS, utf8_percent_encode};
 use serde_json::{Value, json};
@@ -87,7 +88,7 @@ fn result(document: &str, number: u64, finding: &Finding, index: usize) -> Value
                 }),
                 None => place(document, finding.place.line, finding.place.column),
             },
-            "logicalLocations": [{ "fullyQualifiedName": format!("{}: {}", super::record_words(number), finding.at) }],
+            "logicalLocations": [{ "fullyQualifiedName": format!("{}: {}", super::record_words(Tongue::English, number), finding.at) }],
         }],
         "properties": { "record": number, "at": finding.at },
     });

@@ -7,36 +7,44 @@ use super::excerpt::{self, Cut, printable};
 use super::groups::Groups;
 use super::{Counts, Report};
 use crate::check::{Judged, Reach};
+use crate::phrases::Phrases as _;
 use crate::style::{Paint, Tone};
+use mervik_document::tongue::{Common as _, Noun, Tongue};
 use mervik_document::{FieldRead, Finding, Severity, shown};
 use std::io::{self, Write};
 
 pub(super) struct TextReport<W> {
     out: W,
     paint: Paint,
+    tongue: Tongue,
+    /// How wide labels are.
+    labels: usize,
     width: usize,
     groups: Groups,
 }
 
 impl<W: Write> TextReport<W> {
-    pub(super) fn new(out: W, paint: Paint, width: usize) -> Self {
-        TextReport { out, paint, width, groups: Groups::default() }
+    pub(super) fn new(out: W, (paint, tongue): (Paint, Tongue), width: usize) -> Self {
+        let rows =
+            [tongue.row_document(), tongue.row_schema(), tongue.row_reads(), tongue.row_hint(), tongue.row_records()];
+        let labels = rows.iter().map(|row| self::width(row)).max().unwrap_or(0);
+        TextReport { out, paint, tongue, labels, width, groups: Groups::default() }
     }
 
     fn finding(&mut self, document: &str, number: u64, finding: &Finding, cut: Option<&Cut>) -> io::Result<()> {
-        let paint = self.paint;
-        let place = super::place_of(document, finding);
+        let (paint, tongue) = (self.paint, self.tongue);
+        let place = super::place_of(tongue, document, finding);
         let number_of_field = finding.wire.and_then(|wire| wire.field);
-        let field = number_of_field.map_or(String::new(), |number| format!("   field {number}"));
+        let field = number_of_field.map_or(String::new(), |number| format!("   {}", tongue.field(number)));
         let tone = if finding.severity == Severity::Error { Tone::Bad } else { Tone::Doubt };
         writeln!(
             self.out,
             "{}   {}   {}{}",
             paint.tone(Tone::Place, printable(&place)),
-            super::record_words(number),
+            super::record_words(tongue, number),
             match &finding.title {
                 Some(title) => paint.tone(Tone::Place, shown::text(&printable(title))),
-                None => paint.tone(Tone::Place, shown::text(&in_words(&finding.at))),
+                None => paint.tone(Tone::Place, shown::text(&self.in_words(&finding.at))),
             },
             match &finding.title {
                 Some(_) if !finding.at.is_empty() => {
@@ -48,7 +56,7 @@ impl<W: Write> TextReport<W> {
         let rule = paint.tone(Tone::Quiet, format!("{}:", finding.rule));
         writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&finding.message)))?;
         if let Some(cut) = cut {
-            self.row("document", &cut.line)?;
+            self.row(&tongue.row_document(), &cut.line)?;
             self.row("", &paint.tone(tone, &cut.carets))?;
         }
         if let Some(place) = &finding.schema {
@@ -56,11 +64,11 @@ impl<W: Write> TextReport<W> {
             let room = self.width.saturating_sub(at.chars().count() + 2).max(20);
             let line =
                 excerpt::cut(&place.line_text, excerpt::byte_of(&place.line_text, place.place.column), 1, room).line;
-            self.row("schema", &format!("{line}  {}", paint.tone(Tone::Quiet, printable(&at))))?;
+            self.row(&tongue.row_schema(), &format!("{line}  {}", paint.tone(Tone::Quiet, printable(&at))))?;
         }
         self.reads(finding)?;
         if let Some(hint) = &finding.hint {
-            writeln!(self.out, "   {} {}", label(paint, Tone::Help, "hint"), printable(hint))?;
+            self.labelled(Tone::Help, &tongue.row_hint(), &printable(hint))?;
         }
         writeln!(self.out)
     }
@@ -70,59 +78,71 @@ impl<W: Write> TextReport<W> {
         if finding.reads.is_empty() {
             return Ok(());
         }
-        self.row("rule", &printable(&finding.expected))?;
+        self.row(&self.tongue.row_rule(), &printable(&finding.expected))?;
         let wide = |of: fn(&FieldRead) -> &str| finding.reads.iter().map(|read| width(of(read))).max().unwrap_or(0);
         let (paths, values) = (wide(|read| &read.path), wide(|read| &read.found));
         for (index, FieldRead { path, at, found }) in finding.reads.iter().enumerate() {
             let (path, found) = (padded(path, paths), padded(found, values));
             let at = self.paint.tone(Tone::Quiet, printable(at));
-            self.row(if index == 0 { "reads" } else { "" }, &format!("{path}  {found}  {at}"))?;
+            self.row(
+                &if index == 0 { self.tongue.row_reads() } else { String::new() },
+                &format!("{path}  {found}  {at}"),
+            )?;
         }
         Ok(())
     }
 
     fn row(&mut self, label: &str, text: &str) -> io::Result<()> {
-        writeln!(self.out, "   {} {text}", self::label(self.paint, Tone::Quiet, label))
+        self.labelled(Tone::Quiet, label, text)
+    }
+
+    /// A label, as wide as all of them, and what it is about.
+    fn labelled(&mut self, tone: Tone, label: &str, text: &str) -> io::Result<()> {
+        let label = self.paint.tone(tone, padded(label, self.labels));
+        writeln!(self.out, "   {label} {text}")
+    }
+
+    /// A pointer for people; the empty one leads to the whole document.
+    fn in_words(&self, pointer: &str) -> String {
+        if pointer.is_empty() { self.tongue.the_whole() } else { printable(pointer) }
     }
 
     /// The groups whose records were counted only.
     fn counted(&mut self) -> io::Result<()> {
-        let paint = self.paint;
+        let (paint, tongue) = (self.paint, self.tongue);
         let counted = self.groups.counted();
         if counted.is_empty() {
             return Ok(());
         }
-        writeln!(self.out, "{}", paint.tone(Tone::Place, "the same again"))?;
+        writeln!(self.out, "{}", paint.tone(Tone::Place, tongue.same_again()))?;
         for group in counted {
             let numbers: Vec<String> = group.numbers.iter().map(u64::to_string).collect();
             let more = if group.counted > numbers.len() as u64 { ", …" } else { "" };
-            let count = shown::counted(group.counted, "more record");
+            let count = tongue.counted(group.counted, Noun::MoreRecord);
             let rule = paint.tone(Tone::Quiet, format!("{}:", group.rule));
-            writeln!(self.out, "   {count}   {}", paint.tone(Tone::Place, in_words(&group.at)))?;
-            writeln!(self.out, "   {rule} expected {}", printable(&group.expected))?;
-            writeln!(self.out, "   {} {}{more}", label(paint, Tone::Quiet, "records"), numbers.join(", "))?;
+            let at = self.in_words(&group.at);
+            writeln!(self.out, "   {count}   {}", paint.tone(Tone::Place, at))?;
+            writeln!(self.out, "   {rule} {}", tongue.expected(printable(&group.expected)))?;
+            let label = paint.tone(Tone::Quiet, padded(&tongue.row_records(), self.labels));
+            writeln!(self.out, "   {label} {}{more}", numbers.join(", "))?;
         }
         writeln!(self.out)
     }
 
     /// The rules that fail so often that they may be wrong themselves.
     fn suspects(&mut self) -> io::Result<()> {
-        let paint = self.paint;
+        let (paint, tongue) = (self.paint, self.tongue);
         let suspects = self.groups.suspects();
         if suspects.is_empty() {
             return Ok(());
         }
-        writeln!(self.out, "{}", paint.tone(Tone::Doubt, "is the rule itself wrong?"))?;
+        writeln!(self.out, "{}", paint.tone(Tone::Doubt, tongue.is_rule_wrong()))?;
         for (group, failed, reached) in suspects {
             let (source, line) = group.schema.clone().unwrap_or_default();
-            writeln!(self.out, "   {}   {}", paint.tone(Tone::Place, in_words(&group.at)), group.rule)?;
-            let share = if failed == reached {
-                format!("all {reached} records")
-            } else {
-                format!("{failed} of the {reached} records")
-            };
+            writeln!(self.out, "   {}   {}", paint.tone(Tone::Place, self.in_words(&group.at)), group.rule)?;
+            let share = if failed == reached { tongue.all_fail(reached) } else { tongue.some_fail(failed, reached) };
             let at = paint.tone(Tone::Quiet, format!("{source}:{line}"));
-            writeln!(self.out, "   {share} looked at that reach it fail   {at}")?;
+            writeln!(self.out, "   {share}   {at}")?;
         }
         writeln!(self.out)
     }
@@ -179,14 +199,15 @@ impl<W: Write> Report for TextReport<W> {
     fn finish(&mut self, totals: &Counts) -> io::Result<()> {
         self.counted()?;
         self.suspects()?;
-        let inputs =
-            format!("{}, {}", shown::counted(totals.documents, "document"), shown::counted(totals.records, "record"));
+        let tongue = self.tongue;
+        let (documents, records) =
+            (tongue.counted(totals.documents, Noun::Document), tongue.counted(totals.records, Noun::Record));
         let (tone, outcome) = match totals.refused {
-            0 => (Tone::Good, "none refused".to_owned()),
-            refused => (Tone::Bad, format!("{refused} refused")),
+            0 => (Tone::Good, tongue.none_refused()),
+            refused => (Tone::Bad, tongue.refused(refused)),
         };
-        let findings = shown::counted(totals.findings, "finding");
-        writeln!(self.out, "{inputs}: {}, {findings}", self.paint.tone(tone, outcome))?;
+        let findings = tongue.counted(totals.findings, Noun::Finding);
+        writeln!(self.out, "{}", tongue.sums(documents, records, self.paint.tone(tone, outcome), findings))?;
         self.out.flush()
     }
 }

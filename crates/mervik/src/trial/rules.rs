@@ -156,7 +156,7 @@ impl Rules for Messages {
     }
 
     fn judged(&self, path: &Path, input: &InputOptions) -> Result<Vec<Option<Judged>>, Trouble> {
-        let telling = Telling { first: false, redact: false, width: Some(excerpt::width()) };
+        let telling = Telling { width: Some(excerpt::width()), ..Telling::PLAIN };
         let checker = self.checker();
         let pieces = proto_input::pieces(path, input.format, &self.how)?;
         Ok(pieces.iter().map(|piece| telling.piece(&checker, piece)).collect())

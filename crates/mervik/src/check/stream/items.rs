@@ -11,6 +11,7 @@ use crate::input::{CHUNK, Input};
 use crate::status::Trouble;
 use mervik_document::finding::rule;
 use mervik_document::items::{Finder, Splitter};
+use mervik_document::tongue::Tongue;
 use mervik_document::{Document, Tape, json, records};
 use std::ops::Range;
 
@@ -334,8 +335,8 @@ impl Bench<'_> {
 }
 
 /// The verdict on what is too long to be held.
-pub(crate) fn too_long(lines_before: u64) -> Judged {
-    Judged { valid: false, findings: vec![(record_too_long(lines_before + 1), None)] }
+pub(crate) fn too_long(tongue: Tongue, lines_before: u64) -> Judged {
+    Judged { valid: false, findings: vec![(record_too_long(tongue, lines_before + 1), None)] }
 }
 
 #[cfg(test)]
