@@ -224,6 +224,44 @@ impl Tongue {
     }
 }
 
+/// A phrase in every language at once: for readers, which do not know who will be told. It costs all of them, so it is for what ends
+/// the reading.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Phrase([String; 4]);
+
+impl Phrase {
+    /// What each language says.
+    pub fn of(say: impl Fn(Tongue) -> String) -> Phrase {
+        Phrase(Tongue::ALL.map(|(tongue, _)| say(tongue)))
+    }
+
+    /// What one of them says.
+    pub fn say(&self, tongue: Tongue) -> &str {
+        let at = Tongue::ALL.iter().position(|(known, _)| *known == tongue);
+        at.and_then(|at| self.0.get(at)).map_or("", String::as_str)
+    }
+}
+
+impl From<String> for Phrase {
+    /// What is the same in all languages: a name, a sign, a part of the text.
+    fn from(text: String) -> Phrase {
+        Phrase([text.clone(), text.clone(), text.clone(), text])
+    }
+}
+
+impl From<&str> for Phrase {
+    fn from(text: &str) -> Phrase {
+        text.to_owned().into()
+    }
+}
+
+impl Display for Phrase {
+    /// In English.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.say(Tongue::English))
+    }
+}
+
 /// How the last two of a list are joined.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Join {

@@ -1,8 +1,10 @@
 //! From bytes to text: UTF-8 with or without a mark, UTF-16 told by its mark.
 
 use crate::fault::Fault;
+use crate::phrases::Phrases as _;
 use mervik_document::Span;
 use mervik_document::finding::rule;
+use mervik_document::tongue::Phrase;
 use std::borrow::Cow;
 
 const MARK: &[u8] = "\u{feff}".as_bytes();
@@ -25,18 +27,18 @@ pub fn from_utf16(bytes: &[u8]) -> Option<Result<String, Fault>> {
     };
     let (units, odd) = bytes.get(2..).unwrap_or_default().as_chunks::<2>();
     let mut text = String::with_capacity(bytes.len());
-    let fault = |text: &str, found: &str| {
+    let fault = |text: &str, found: Phrase| {
         let start = text.len() as u32;
         Some(Err(Fault::new(rule::ENCODING, Span { start, end: start + 1 }, "UTF-16", found)))
     };
     for decoded in char::decode_utf16(units.iter().map(|pair| unit(*pair))) {
         match decoded {
             Ok(c) => text.push(c),
-            Err(_) => return fault(&text, "half of a surrogate pair"),
+            Err(_) => return fault(&text, Phrase::of(|tongue| tongue.half_surrogate())),
         }
     }
     if !odd.is_empty() {
-        return fault(&text, "an odd byte at the end");
+        return fault(&text, Phrase::of(|tongue| tongue.odd_byte()));
     }
     Some(Ok(text))
 }
@@ -66,9 +68,10 @@ pub fn text(bytes: &[u8]) -> Result<Cow<'_, str>, Fault> {
     let bytes = bytes.strip_prefix(MARK).unwrap_or(bytes);
     std::str::from_utf8(bytes).map(Cow::Borrowed).map_err(|error| {
         let start = error.valid_up_to();
-        let found = format!("the byte 0x{:02X}", bytes.get(start).copied().unwrap_or(0));
+        let byte = bytes.get(start).copied().unwrap_or(0);
+        let found = Phrase::of(|tongue| tongue.the_byte(format_args!("{byte:02X}")));
         let span = Span { start: start as u32, end: start as u32 + 1 };
-        Fault::new(rule::ENCODING, span, "UTF-8", found).hint("the text may be in Latin-1 or cut off")
+        Fault::new(rule::ENCODING, span, "UTF-8", found).hint(Phrase::of(|tongue| tongue.latin_or_cut()))
     })
 }
 

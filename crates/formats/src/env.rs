@@ -2,8 +2,10 @@
 
 use crate::fault::Fault;
 use crate::nest::{Step, Tree};
+use crate::phrases::Phrases as _;
 use crate::reading::{Builder, Reading};
 use mervik_document::Span;
+use mervik_document::tongue::Phrase;
 
 /// What stands between the parts of a name.
 const SEPARATOR: &str = "__";
@@ -39,7 +41,7 @@ pub fn read(text: &str, prefix: &str, spelling: Spelling<'_>) -> Result<Reading,
         let name_start = start + (content.len() - named.len());
         let Some((name, _)) = named.split_once('=').filter(|(name, _)| is_name(name.trim_end())) else {
             let span = Span { start: start as u32, end: (start + content.len()) as u32 };
-            return Err(Fault::syntax(span, "`NAME=value`", "another line"));
+            return Err(Fault::syntax(span, "`NAME=value`", Phrase::of(|tongue| tongue.another_line())));
         };
         let value_start = name_start + name.len() + 1;
         let name = name.trim_end();
@@ -91,7 +93,11 @@ fn value(text: &str, start: usize) -> Result<(String, Span, usize), Fault> {
             let span = Span { start: start as u32, end: end as u32 };
             if !(after.is_empty() || after.starts_with('#')) {
                 let span = Span { start: end as u32, end: line_end as u32 };
-                return Err(Fault::syntax(span, "the end of the line after a quoted value", "more of it"));
+                return Err(Fault::syntax(
+                    span,
+                    Phrase::of(|tongue| tongue.end_of_line()),
+                    Phrase::of(|tongue| tongue.more_of_it()),
+                ));
             }
             return Ok((value, span, line_end));
         }
@@ -108,7 +114,7 @@ fn value(text: &str, start: usize) -> Result<(String, Span, usize), Fault> {
         }
     }
     let span = Span { start: start as u32, end: start as u32 + 1 };
-    Err(Fault::syntax(span, format!("a closing `{quote}`"), "the end of the text"))
+    Err(Fault::syntax(span, Phrase::of(|tongue| tongue.closing(quote)), Phrase::of(|tongue| tongue.end_of_text())))
 }
 
 #[cfg(test)]

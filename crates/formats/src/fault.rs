@@ -2,6 +2,7 @@
 
 use mervik_document::Span;
 use mervik_document::finding::rule;
+use mervik_document::tongue::{Common as _, Phrase};
 
 /// Why a text cannot be read.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -11,27 +12,28 @@ pub struct Fault {
     /// Where, in the text.
     pub span: Span,
     /// The need and what was met.
-    pub message: String,
+    pub message: Phrase,
     /// What was expected.
-    pub expected: String,
+    pub expected: Phrase,
     /// What was there.
-    pub found: String,
+    pub found: Phrase,
     /// A likely cause or a way out.
-    pub hint: Option<String>,
+    pub hint: Option<Phrase>,
 }
 
 impl Fault {
     /// A text that breaks the syntax of its format.
-    pub(crate) fn syntax(span: Span, expected: impl Into<String>, found: impl Into<String>) -> Fault {
+    pub(crate) fn syntax(span: Span, expected: impl Into<Phrase>, found: impl Into<Phrase>) -> Fault {
         Fault::new(rule::SYNTAX, span, expected, found)
     }
 
-    pub(crate) fn new(rule: &'static str, span: Span, expected: impl Into<String>, found: impl Into<String>) -> Fault {
-        let (expected, found) = (expected.into(), found.into());
-        Fault { rule, span, message: format!("expected {expected}, found {found}"), expected, found, hint: None }
+    pub(crate) fn new(rule: &'static str, span: Span, expected: impl Into<Phrase>, found: impl Into<Phrase>) -> Fault {
+        let (expected, found): (Phrase, Phrase) = (expected.into(), found.into());
+        let message = Phrase::of(|tongue| tongue.expected_found(expected.say(tongue), found.say(tongue)));
+        Fault { rule, span, message, expected, found, hint: None }
     }
 
-    pub(crate) fn hint(self, hint: impl Into<String>) -> Fault {
+    pub(crate) fn hint(self, hint: impl Into<Phrase>) -> Fault {
         Fault { hint: Some(hint.into()), ..self }
     }
 }

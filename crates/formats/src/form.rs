@@ -2,9 +2,11 @@
 
 use crate::fault::Fault;
 use crate::nest::{Step, Tree};
+use crate::phrases::Phrases as _;
 use crate::reading::{Builder, Reading};
 use mervik_document::Span;
 use mervik_document::finding::rule;
+use mervik_document::tongue::Phrase;
 
 /// Reads a form, or the query of a URL. All values are text.
 ///
@@ -54,8 +56,13 @@ fn decoded(text: &str, span: Span) -> Result<String, Fault> {
     let spaces = text.replace('+', " ");
     let decoded = percent_encoding::percent_decode_str(&spaces).decode_utf8();
     let not_utf8 = |_| {
-        let fault = Fault::new(rule::ENCODING, span, "UTF-8 once decoded", "other bytes");
-        fault.hint("the sender may encode in Latin-1; a form is UTF-8")
+        let fault = Fault::new(
+            rule::ENCODING,
+            span,
+            Phrase::of(|tongue| tongue.decoded_utf8()),
+            Phrase::of(|tongue| tongue.other_bytes()),
+        );
+        fault.hint(Phrase::of(|tongue| tongue.form_is_utf8()))
     };
     decoded.map(|text| text.into_owned()).map_err(not_utf8)
 }
@@ -67,7 +74,7 @@ fn path(name: &str, span: Span) -> Result<Vec<Step>, Fault> {
     let (first, mut rest) = name.split_at_checked(head).unwrap_or((name, ""));
     steps.push(Step::Name(first.to_owned()));
     let broken = || {
-        let fault = Fault::syntax(span, "a name such as `a[b]`, `a[]` or `a.b`", format!("`{name}`"));
+        let fault = Fault::syntax(span, Phrase::of(|tongue| tongue.path_name()), format!("`{name}`"));
         Err(fault)
     };
     while !rest.is_empty() {

@@ -10,6 +10,7 @@ pub mod env;
 mod fault;
 pub mod form;
 mod nest;
+mod phrases;
 mod reading;
 pub mod table;
 pub mod toml;

@@ -1,9 +1,11 @@
 //! Paths of names, as forms, tables and environments have them, grown into objects and arrays.
 
 use crate::fault::Fault;
+use crate::phrases::Phrases as _;
 use crate::reading::Builder;
 use mervik_document::Span;
 use mervik_document::finding::rule;
+use mervik_document::tongue::Phrase;
 use std::collections::HashMap;
 
 /// One step of a path.
@@ -78,13 +80,23 @@ impl Tree {
         repeats: bool,
     ) -> Result<(), Fault> {
         if path.len() > MAX_STEPS {
-            return Err(Fault::new(rule::NESTING, name_span, format!("at most {MAX_STEPS} levels"), "more"));
+            return Err(Fault::new(
+                rule::NESTING,
+                name_span,
+                Phrase::of(|tongue| tongue.levels(MAX_STEPS)),
+                Phrase::of(|tongue| tongue.more()),
+            ));
         }
         let mut at = self;
         for (depth, step) in path.iter().enumerate() {
             let Tree::Branch { children, places, named, span: branch } = at else {
-                let fault = Fault::new(rule::DUPLICATE_NAME, name_span, "a name once", "one that is text elsewhere");
-                return Err(fault.hint("a name with parts, and the same name without them, cannot both be there"));
+                let fault = Fault::new(
+                    rule::DUPLICATE_NAME,
+                    name_span,
+                    Phrase::of(|tongue| tongue.name_once()),
+                    Phrase::of(|tongue| tongue.text_elsewhere()),
+                );
+                return Err(fault.hint(Phrase::of(|tongue| tongue.not_both())));
             };
             branch.end = branch.end.max(span.end);
             let last = depth + 1 == path.len();
@@ -159,7 +171,14 @@ impl Tree {
 impl Child {
     /// A value for a name that has one.
     fn repeated(&mut self, name_span: Span, text: String, span: Span, repeats: bool) -> Result<(), Fault> {
-        let fault = || Fault::new(rule::DUPLICATE_NAME, name_span, "a name once", "a name that came before");
+        let fault = || {
+            Fault::new(
+                rule::DUPLICATE_NAME,
+                name_span,
+                Phrase::of(|tongue| tongue.name_once()),
+                Phrase::of(|tongue| tongue.came_before()),
+            )
+        };
         if !repeats {
             return Err(fault());
         }

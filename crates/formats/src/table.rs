@@ -4,10 +4,12 @@ mod plan;
 
 use crate::fault::Fault;
 use crate::nest::{MAX_STEPS, Step, Tree};
+use crate::phrases::Phrases as _;
 use crate::reading::{Builder, Reading};
 use csv_core::{ReadFieldResult, ReadRecordResult, Reader, ReaderBuilder, Terminator};
 use mervik_document::Span;
 use mervik_document::finding::rule;
+use mervik_document::tongue::{Common as _, Phrase};
 use plan::{Plan, Texts};
 use std::collections::HashMap;
 
@@ -145,18 +147,32 @@ impl Columns {
         for Field { text, span, .. } in fields(&mut layout.reader(), row) {
             if text.trim().is_empty() {
                 let at = names.len() + 1;
-                return Err(Fault::syntax(span, "a name for every column", format!("none for column {at}")));
+                return Err(Fault::syntax(
+                    span,
+                    Phrase::of(|tongue| tongue.column_names()),
+                    Phrase::of(|tongue| tongue.none_for_column(at)),
+                ));
             }
             let path: Vec<Step> = text.split('.').map(|part| Step::of(part.trim())).collect();
             // The same path, one on the way to it, or one beyond it.
             let before = (1..=path.len()).find_map(|length| ends.get(path.get(..length)?));
             let clash = before.or_else(|| on_the_way.get(&path)).copied();
             if let Some(other) = clash.and_then(|at: usize| names.get(at)) {
-                let found = format!("`{text}` beside `{other}`");
-                return Err(Fault::new(rule::DUPLICATE_NAME, span, "columns that go together", found));
+                let found = Phrase::of(|tongue| tongue.beside(&text, other));
+                return Err(Fault::new(
+                    rule::DUPLICATE_NAME,
+                    span,
+                    Phrase::of(|tongue| tongue.columns_together()),
+                    found,
+                ));
             }
             if path.len() > MAX_STEPS {
-                return Err(Fault::new(rule::NESTING, span, format!("at most {MAX_STEPS} levels"), "more"));
+                return Err(Fault::new(
+                    rule::NESTING,
+                    span,
+                    Phrase::of(|tongue| tongue.levels(MAX_STEPS)),
+                    Phrase::of(|tongue| tongue.more()),
+                ));
             }
             for length in 1..path.len() {
                 on_the_way.entry(path.get(..length).unwrap_or_default().to_vec()).or_insert(names.len());
@@ -166,7 +182,11 @@ impl Columns {
             names.push(text);
         }
         if names.is_empty() {
-            return Err(Fault::syntax(Span { start: 0, end: 0 }, "a row of column names", "nothing"));
+            return Err(Fault::syntax(
+                Span { start: 0, end: 0 },
+                Phrase::of(|tongue| tongue.row_of_names()),
+                Phrase::of(|tongue| tongue.nothing()),
+            ));
         }
         let plan = Plan::new(&paths);
         Ok(Columns { layout, names, paths, plan })
@@ -198,14 +218,14 @@ impl Columns {
         let fault = Fault::new(
             rule::ROW_LENGTH,
             span,
-            format!("{wanted} field{}, one for each column", if wanted == 1 { "" } else { "s" }),
+            Phrase::of(|tongue| if wanted == 1 { tongue.one_field() } else { tongue.fields(wanted) }),
             met.to_string(),
         );
         match self.names.get(met) {
-            Some(missing) => fault.hint(format!("from the column `{missing}` on there is nothing")),
+            Some(missing) => fault.hint(Phrase::of(|tongue| tongue.nothing_from(missing))),
             None => {
                 let delimiter = char::from(self.layout.delimiter);
-                fault.hint(format!("a `{delimiter}` in a value needs quotes around the value"))
+                fault.hint(Phrase::of(|tongue| tongue.needs_quotes(delimiter)))
             }
         }
     }

@@ -1,8 +1,10 @@
 //! TOML 1.0.
 
 use crate::fault::Fault;
+use crate::phrases::Phrases as _;
 use crate::reading::{Builder, Reading};
 use mervik_document::Span;
+use mervik_document::tongue::Phrase;
 use std::ops::Range;
 use toml_edit::{Document, Item, Key, Table, Value};
 
@@ -15,8 +17,8 @@ pub fn read(text: &str) -> Result<Reading, Fault> {
     let document = Document::parse(text).map_err(|error| {
         let span = error.span().map_or(Span::default(), spanned);
         let message = error.message().lines().collect::<Vec<_>>().join(", ");
-        let fault = Fault::syntax(span, "TOML", "something else");
-        Fault { message: format!("is no TOML: {message}"), ..fault }
+        let fault = Fault::syntax(span, "TOML", Phrase::of(|tongue| tongue.something_else()));
+        Fault { message: Phrase::of(|tongue| tongue.is_no("TOML", &message)), ..fault }
     })?;
     let mut builder = Builder::default();
     let whole = Span { start: 0, end: text.len() as u32 };
@@ -59,8 +61,8 @@ fn value(builder: &mut Builder, value: &Value, around: Span, text: &str) -> Resu
         Value::Boolean(found) => builder.raw(&found.value().to_string(), span),
         Value::Datetime(found) => builder.string(&found.value().to_string(), span),
         Value::Float(found) if !found.value().is_finite() => {
-            let fault = Fault::syntax(span, "a number that JSON has", format!("`{}`", found.value()));
-            return Err(fault.hint("quotes make it text"));
+            let fault = Fault::syntax(span, Phrase::of(|tongue| tongue.json_number()), format!("`{}`", found.value()));
+            return Err(fault.hint(Phrase::of(|tongue| tongue.quotes_make_text())));
         }
         Value::Float(found) => {
             let spelled = text.get(span.start as usize..span.end as usize).unwrap_or("").replace('_', "");

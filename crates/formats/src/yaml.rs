@@ -3,9 +3,11 @@
 mod rewrite;
 
 use crate::fault::Fault;
+use crate::phrases::Phrases as _;
 use crate::reading::{Builder, Reading, Run, json_number};
 use mervik_document::finding::rule;
 use mervik_document::json::MAX_DEPTH;
+use mervik_document::tongue::Phrase;
 use mervik_document::{Span, finding};
 use saphyr_parser::{Event, Parser, ScalarStyle, Tag};
 use std::collections::HashMap;
@@ -81,8 +83,8 @@ impl Reader<'_> {
         while let Some(next) = parser.next_event() {
             let (event, span) = next.map_err(|error| {
                 let start = self.at.byte(error.marker().index()) as u32;
-                Fault::syntax(Span { start, end: start + 1 }, "YAML", "something else")
-                    .message(format!("is no YAML: {}", error.info()))
+                Fault::syntax(Span { start, end: start + 1 }, "YAML", Phrase::of(|tongue| tongue.something_else()))
+                    .message(Phrase::of(|tongue| tongue.is_no("YAML", error.info())))
             })?;
             let (start, end) = (self.at.byte(span.start.index()), self.at.byte(span.end.index()));
             // Blocks end where the next thing starts; what people look at ends with its text.
@@ -136,11 +138,20 @@ impl Reader<'_> {
 
     fn start(&mut self, bracket: char, anchor: usize, span: Span) -> Result<(), Fault> {
         if self.takes_name() {
-            let fault = Fault::syntax(span, "a scalar for the name of a member", "a collection");
-            return Err(fault.hint("JSON, which schemas speak of, has no other names than text"));
+            let fault = Fault::syntax(
+                span,
+                Phrase::of(|tongue| tongue.scalar_for_name()),
+                Phrase::of(|tongue| tongue.a_collection()),
+            );
+            return Err(fault.hint(Phrase::of(|tongue| tongue.names_are_text())));
         }
         if self.builder.depth() == MAX_DEPTH {
-            return Err(Fault::new(rule::NESTING, span, format!("at most {MAX_DEPTH} levels"), "more"));
+            return Err(Fault::new(
+                rule::NESTING,
+                span,
+                Phrase::of(|tongue| tongue.levels(MAX_DEPTH)),
+                Phrase::of(|tongue| tongue.more()),
+            ));
         }
         if anchor > 0 {
             self.anchors.insert(anchor, None);
@@ -153,16 +164,31 @@ impl Reader<'_> {
 
     fn alias(&mut self, anchor: usize, span: Span) -> Result<(), Fault> {
         if self.takes_name() {
-            return Err(Fault::syntax(span, "a scalar for the name of a member", "an alias"));
+            return Err(Fault::syntax(
+                span,
+                Phrase::of(|tongue| tongue.scalar_for_name()),
+                Phrase::of(|tongue| tongue.an_alias()),
+            ));
         }
         match self.anchors.get(&anchor).copied().flatten() {
             Some(run) => self.builder.again(run, span),
-            None => return Err(Fault::syntax(span, "an alias of what came before", "one of what it is part of")),
+            None => {
+                return Err(Fault::syntax(
+                    span,
+                    Phrase::of(|tongue| tongue.alias_before()),
+                    Phrase::of(|tongue| tongue.part_of_itself()),
+                ));
+            }
         }
         let most = self.text.len().saturating_mul(MAX_GROWTH).saturating_add(MAX_BESIDES);
         if self.builder.len() > most {
-            let fault = Fault::new(finding::rule::SIZE, span, format!("at most {most} bytes"), "more, through aliases");
-            return Err(fault.hint("aliases of aliases multiply; a text that grows like this is meant to do harm"));
+            let fault = Fault::new(
+                finding::rule::SIZE,
+                span,
+                Phrase::of(|tongue| tongue.bytes(most)),
+                Phrase::of(|tongue| tongue.through_aliases()),
+            );
+            return Err(fault.hint(Phrase::of(|tongue| tongue.aliases_multiply())));
         }
         Ok(())
     }
@@ -176,15 +202,21 @@ impl Reader<'_> {
                 ("null", Scalar::Json(json)) if json == "null" => Scalar::Json(json),
                 ("bool", Scalar::Json(json)) if json == "true" || json == "false" => Scalar::Json(json),
                 ("int" | "float", found @ (Scalar::Json(_) | Scalar::NoJson)) if is_number(&found) => found,
-                _ => return Err(Fault::syntax(span, format!("a scalar that is `!!{kind}`"), format!("`{text}`"))),
+                _ => {
+                    return Err(Fault::syntax(
+                        span,
+                        Phrase::of(|tongue| tongue.scalar_that_is(kind)),
+                        format!("`{text}`"),
+                    ));
+                }
             },
         };
         match resolved {
             Scalar::Text => self.builder.string(text, span),
             Scalar::Json(json) => self.builder.raw(&json, span),
             Scalar::NoJson => {
-                let fault = Fault::syntax(span, "a number that JSON has", format!("`{text}`"));
-                return Err(fault.hint("quotes make it text"));
+                let fault = Fault::syntax(span, Phrase::of(|tongue| tongue.json_number()), format!("`{text}`"));
+                return Err(fault.hint(Phrase::of(|tongue| tongue.quotes_make_text())));
             }
         }
         Ok(())
@@ -241,7 +273,7 @@ pub(crate) fn is_text(text: &str) -> bool {
 }
 
 impl Fault {
-    fn message(self, message: String) -> Fault {
+    fn message(self, message: Phrase) -> Fault {
         Fault { message, ..self }
     }
 }

@@ -17,7 +17,9 @@ mod union;
 mod walk;
 
 use crate::check::{Checker, Telling};
+use crate::phrases::Phrases as _;
 use crate::schema::{Schema, SchemaId};
+use mervik_document::tongue::Tongue;
 use mervik_document::{Document, Tape, json};
 use std::fmt;
 use walk::Walk;
@@ -241,21 +243,21 @@ impl<'s> Coercer<'s> {
             }
         }
         if self.work == 0 {
-            coerced.doubts = vec![Doubt::too_much()];
+            coerced.doubts = vec![Doubt::too_much(self.schema.tongue())];
         }
         coerced
     }
 }
 
 impl Doubt {
-    fn too_much() -> Doubt {
+    fn too_much(tongue: Tongue) -> Doubt {
         Doubt {
             rule: mervik_document::finding::rule::CHECK_LIMIT,
             at: String::new(),
-            message: "trying out the branches of unions within unions would take too much work".to_owned(),
-            expected: "fewer branches to try".to_owned(),
-            found: "more".to_owned(),
-            hint: Some("a property with a different constant in each branch makes the choice plain".to_owned()),
+            message: tongue.too_much_work(),
+            expected: tongue.fewer_branches(),
+            found: tongue.more(),
+            hint: Some(tongue.constants_tell()),
         }
     }
 }

@@ -117,6 +117,26 @@ mervik_document::phrases! {
         "日付と時刻の間に`T`が必要です";
     no_such_day(): "there is no such day", "diesen Tag gibt es nicht", "ese día no existe", "そのような日はありません";
     space_around(): "there is space around it", "es stehen Leerzeichen darum", "hay espacios alrededor", "前後に空白があります";
+    two_names(name, meant): "`{name}` is another name of `{meant}`, which is there too", "`{name}` ist ein anderer Name von `{meant}`, das auch da ist",
+        "`{name}` es otro nombre de `{meant}`, que también está", "`{name}`は`{meant}`の別名ですが、`{meant}`もあります";
+    under_one_name(): "the property under one name", "die Eigenschaft unter einem Namen", "la propiedad con un solo nombre", "一つの名前でのプロパティ";
+    two_of_its_names(): "two of its names", "zwei ihrer Namen", "dos de sus nombres", "二つの名前";
+    leave_one_out(): "whoever sends it should leave one of them out", "wer es sendet, sollte einen davon weglassen", "quien lo envía debería omitir uno", "送信側でどちらか一つを省いてください";
+    not_described(name): "the property `{name}` is not described by the schema", "die Eigenschaft `{name}` beschreibt das Schema nicht",
+        "el esquema no describe la propiedad `{name}`", "プロパティ`{name}`はスキーマに記述されていません";
+    described_property(): "a property that the schema describes", "eine Eigenschaft, die das Schema beschreibt", "una propiedad que el esquema describa", "スキーマに記述されたプロパティ";
+    drop_or_keep(): "`--unknown drop` takes such properties away, `--unknown keep` hands them on", "`--unknown drop` nimmt solche Eigenschaften weg, `--unknown keep` gibt sie weiter",
+        "`--unknown drop` quita esas propiedades, `--unknown keep` las deja pasar", "`--unknown drop`はそのようなプロパティを取り除き、`--unknown keep`は引き渡します";
+    ambiguous(): "more than one branch of the union would fit after as many changes, with different outcomes",
+        "mehr als ein Zweig der Vereinigung würde nach gleich vielen Änderungen passen, mit verschiedenen Ergebnissen",
+        "más de una rama de la unión encajaría tras el mismo número de cambios, con resultados distintos", "同じ数の変更で合う分岐が複数あり、結果が異なります";
+    for_one_branch(): "a value that is meant for one branch", "ein Wert, der für einen Zweig gemeint ist", "un valor destinado a una sola rama", "一つの分岐のための値";
+    for_several(): "one that may be meant for several", "einer, der für mehrere gemeint sein kann", "uno que puede valer para varias", "複数の分岐に合いうる値";
+    constants_tell(): "a property with a different constant in each branch makes the choice plain", "eine Eigenschaft mit je Zweig verschiedener Konstante macht die Wahl klar",
+        "una propiedad con una constante distinta en cada rama aclara la elección", "分岐ごとに異なる定数を持つプロパティがあれば選択は明らかです";
+    too_much_work(): "trying out the branches of unions within unions would take too much work", "alle Zweige von Vereinigungen in Vereinigungen zu probieren wäre zu viel Arbeit",
+        "probar las ramas de uniones dentro de uniones costaría demasiado", "入れ子の和の分岐を試すには処理が多すぎます";
+    fewer_branches(): "fewer branches to try", "weniger Zweige zum Probieren", "menos ramas que probar", "試す分岐がもっと少ないこと";
     a_date_time(): "a date and time with a zone (RFC 3339)", "Datum und Zeit mit Zone (RFC 3339)", "una fecha y hora con zona (RFC 3339)", "時間帯付きの日時（RFC 3339）";
     a_date(): "a date (RFC 3339)", "ein Datum (RFC 3339)", "una fecha (RFC 3339)", "日付（RFC 3339）";
     a_time(): "a time with a zone (RFC 3339)", "eine Zeit mit Zone (RFC 3339)", "una hora con zona (RFC 3339)", "時間帯付きの時刻（RFC 3339）";

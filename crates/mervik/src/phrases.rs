@@ -90,5 +90,8 @@ mervik_document::phrases! {
     fields_wrong(count): "{count} fields are not as they must be.", "{count} Felder sind nicht, wie sie sein müssen.", "{count} campos no son como deben ser.",
         "{count}個のフィールドが要件を満たしていません。";
     untold(messages): " {messages} more are not told.", " {messages} mehr werden nicht gesagt.", " {messages} más no se dicen.", "他に{messages}は示していません。";
+    must_be_at(wanted, at, found): "there must be {wanted} at `{at}`, found {found}", "bei `{at}` muss {wanted} stehen, gefunden: {found}",
+        "en `{at}` debe haber {wanted}; se encontró {found}", "`{at}`に{wanted}が必要です（実際は{found}）";
+    an_array_of_records(): "an array of records", "ein Array von Datensätzen", "un array de registros", "レコードの配列";
     document_refused(): "The document is refused", "Das Dokument wird abgelehnt", "El documento se rechaza", "文書は拒否されました";
 }

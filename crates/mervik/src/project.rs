@@ -212,7 +212,11 @@ fn parse(text: &str, there: &dyn Fn(&str) -> bool) -> Result<Project, Vec<Wrong>
     let lines = LineIndex::new(text);
     let from_fault = |fault: Fault| {
         let Fault { message, hint, span, .. } = fault;
-        vec![Wrong { place: lines.place(text, span.start), message, hint }]
+        vec![Wrong {
+            place: lines.place(text, span.start),
+            message: message.to_string(),
+            hint: hint.map(|hint| hint.to_string()),
+        }]
     };
     let Reading { json, origins } = toml::read(text).map_err(from_fault)?;
     let mut tape = Tape::new();

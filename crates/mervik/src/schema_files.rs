@@ -343,7 +343,7 @@ fn yaml_as_json(text: String) -> Result<SchemaText, (Place, String)> {
     let (mut documents, fault) = yaml::read(&text);
     if let Some(fault) = fault {
         let place = LineIndex::new(&text).place(&text, fault.span.start);
-        return Err((place, fault.message));
+        return Err((place, fault.message.to_string()));
     }
     match (documents.pop(), documents.len()) {
         (Some(Reading { json, origins }), 0) => {

@@ -7,6 +7,7 @@ use crate::report::vetting::Told;
 use crate::schema_files::{self, Folders};
 use crate::status::Trouble;
 use crate::style::Paint;
+use mervik_document::tongue::Tongue;
 use mervik_xsd::{Compiled, Fetch, FetchError, Fetched, Remark, Schema};
 use std::fs::File;
 use std::io::Read;
@@ -54,8 +55,8 @@ pub(crate) fn read(
             place: fault.place,
             line_text: fault.line.clone(),
             width: fault.width,
-            message: fault.message(),
-            hint: fault.hint.clone(),
+            message: fault.message(Tongue::English),
+            hint: fault.hint.as_ref().map(ToString::to_string),
         })
     });
     Ok((name, compiled))
@@ -112,7 +113,7 @@ pub(crate) fn hinted(
     let name = format!("what {} points to", path.display());
     let text = mervik_xsd::schema_of_hints(&hints);
     let compiled = mervik_xsd::compile(&name, &schema_files::file_uri(&found), text, &mut folders);
-    let compiled = compiled.map_err(|fault| Trouble::new(fault.message()))?;
+    let compiled = compiled.map_err(|fault| Trouble::new(fault.message(Tongue::English)))?;
     let schema = usable(&name, compiled, paint)?;
     if schema.roots().is_empty() {
         let places: Vec<String> = hints.iter().map(|(_, location)| format!("`{location}`")).collect();
@@ -125,8 +126,9 @@ pub(crate) fn hinted(
 /// The text of an XML file, whatever its encoding.
 pub(crate) fn text_at(path: &Path) -> Result<String, String> {
     let bytes = std::fs::read(path).map_err(|error| format!("cannot read the schema `{}`: {error}", path.display()))?;
-    mervik_xml::text(&bytes)
-        .map_err(|fault| format!("the schema `{}`, line {}: {}", path.display(), fault.place.line, fault.message()))
+    mervik_xml::text(&bytes).map_err(|fault| {
+        format!("the schema `{}`, line {}: {}", path.display(), fault.place.line, fault.message(Tongue::English))
+    })
 }
 
 /// A text whose declaration names another encoding, with UTF-8 in its place: so it is written.

@@ -111,10 +111,10 @@ fn conditions_are_answered() {
     ];
     for (expected, text) in table {
         let found = match outcome(text, VISIT, Field::Root) {
-            Outcome::Holds => "+",
-            Outcome::Broken => "-",
-            Outcome::NotMeant => "?",
-            Outcome::Trouble(trouble) => trouble.words(),
+            Outcome::Holds => "+".to_owned(),
+            Outcome::Broken => "-".to_owned(),
+            Outcome::NotMeant => "?".to_owned(),
+            Outcome::Trouble(trouble) => trouble.words(mervik_document::tongue::Tongue::English),
         };
         assert_eq!(found, expected, "{text}");
     }

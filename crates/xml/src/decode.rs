@@ -1,6 +1,8 @@
 //! From bytes to UTF-8, in pieces (XML 1.0, section 4.3.3 and appendix F).
 
+use crate::phrases::Phrases as _;
 use encoding_rs::{Decoder, Encoding};
+use mervik_document::tongue::Phrase;
 
 /// Bytes of one encoding becoming text, piece by piece.
 pub(crate) enum Decoding {
@@ -13,14 +15,14 @@ pub(crate) enum Decoding {
 /// Bytes that are not of their encoding.
 pub(crate) struct Malformed {
     pub(crate) encoding: &'static str,
-    pub(crate) found: String,
+    pub(crate) found: Phrase,
 }
 
 /// An encoding that is named or shown, and cannot be read.
 pub(crate) struct Unreadable {
-    pub(crate) expected: String,
-    pub(crate) found: String,
-    pub(crate) hint: Option<&'static str>,
+    pub(crate) expected: Phrase,
+    pub(crate) found: Phrase,
+    pub(crate) hint: Option<Phrase>,
 }
 
 /// How many bytes at the start tell the encoding.
@@ -36,8 +38,8 @@ impl Decoding {
             [0xEF, 0xBB, 0xBF, ..] => return Ok((Decoding::Utf8(Vec::new()), 3)),
             [0xFF, 0xFE, 0, 0, ..] | [0, 0, 0xFE, 0xFF, ..] | [0, 0, 0, b'<', ..] | [b'<', 0, 0, 0, ..] => {
                 return Err(Unreadable {
-                    expected: "UTF-8, UTF-16 or an encoding that the Encoding Standard names".to_owned(),
-                    found: "UTF-32".to_owned(),
+                    expected: Phrase::of(|tongue| tongue.known_encoding()),
+                    found: "UTF-32".into(),
                     hint: None,
                 });
             }
@@ -52,9 +54,9 @@ impl Decoding {
         let upper = shown.to_ascii_uppercase();
         if upper.starts_with("UTF-16") || upper == "ISO-10646-UCS-2" {
             return Err(Unreadable {
-                expected: format!("{shown}, which the declaration names"),
-                found: "a declaration in single bytes".to_owned(),
-                hint: Some("the file was converted and its declaration was not"),
+                expected: Phrase::of(|tongue| tongue.named_by_declaration(&shown)),
+                found: Phrase::of(|tongue| tongue.single_bytes()),
+                hint: Some(Phrase::of(|tongue| tongue.was_converted())),
             });
         }
         match Encoding::for_label(label) {
@@ -89,12 +91,14 @@ impl Decoding {
                 text.reserve(room);
                 match decoder.decode_to_string_without_replacement(bytes, text, last).0 {
                     encoding_rs::DecoderResult::InputEmpty => Ok(()),
-                    encoding_rs::DecoderResult::OutputFull => {
-                        Err(Malformed { encoding: encoding.name(), found: "more than fits".to_owned() })
-                    }
-                    encoding_rs::DecoderResult::Malformed(..) => {
-                        Err(Malformed { encoding: encoding.name(), found: "bytes that it does not have".to_owned() })
-                    }
+                    encoding_rs::DecoderResult::OutputFull => Err(Malformed {
+                        encoding: encoding.name(),
+                        found: Phrase::of(|tongue| tongue.more_than_fits()),
+                    }),
+                    encoding_rs::DecoderResult::Malformed(..) => Err(Malformed {
+                        encoding: encoding.name(),
+                        found: Phrase::of(|tongue| tongue.bytes_it_lacks()),
+                    }),
                 }
             }
         }
@@ -103,8 +107,8 @@ impl Decoding {
 
 fn unknown(label: &str) -> Unreadable {
     Unreadable {
-        expected: "UTF-8, UTF-16 or an encoding that the Encoding Standard names".to_owned(),
-        found: format!("`{label}` in the declaration"),
+        expected: Phrase::of(|tongue| tongue.known_encoding()),
+        found: Phrase::of(|tongue| tongue.in_declaration(label)),
         hint: None,
     }
 }
@@ -124,7 +128,10 @@ fn utf8<'b>(bytes: &'b [u8], last: bool, text: &mut String) -> Result<&'b [u8], 
         None if !last => Ok(rest),
         _ => {
             let byte = rest.first().copied().unwrap_or(0);
-            Err(Malformed { encoding: "UTF-8", found: format!("the byte 0x{byte:02X}") })
+            Err(Malformed {
+                encoding: "UTF-8",
+                found: Phrase::of(|tongue| tongue.the_byte(format_args!("{byte:02X}"))),
+            })
         }
     }
 }

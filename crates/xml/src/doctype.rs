@@ -1,7 +1,9 @@
 //! What a document type declares, as far as this reader looks at it (XML 1.0, section 2.8 and 4.2).
 
 use crate::names;
+use crate::phrases::Phrases as _;
 use crate::reader::MAX_ENTITY_TEXT;
+use mervik_document::tongue::Phrase;
 use std::collections::HashMap;
 
 /// The entities that a document type declares in the document itself.
@@ -16,7 +18,7 @@ pub(crate) struct Entities {
 }
 
 /// What stands in a document type where it should not: the offset, what was expected, what was there.
-pub(crate) type Wrong = (usize, &'static str, String);
+pub(crate) type Wrong = (usize, Phrase, Phrase);
 
 /// Whether a document type declares an entity; gives the offset of the declaration.
 pub(crate) fn declares_entity(doctype: &str) -> Option<usize> {
@@ -39,7 +41,11 @@ pub(crate) fn entities(doctype: &str) -> Result<Entities, Wrong> {
         if rest.starts_with(']') {
             return Ok(entities);
         } else if rest.starts_with('%') {
-            return Err((at, "declarations", "a reference to a parameter entity".to_owned()));
+            return Err((
+                at,
+                Phrase::of(|tongue| tongue.declarations()),
+                Phrase::of(|tongue| tongue.parameter_reference()),
+            ));
         } else if rest.starts_with("<!--") {
             at += rest.find("-->").map_or(rest.len(), |end| end + 3);
         } else if rest.starts_with("<?") {
@@ -75,15 +81,22 @@ fn entity(text: &str, entities: &mut Entities) -> Result<usize, Wrong> {
     words.space();
     let name = words.word();
     if !names::is_ncname(name) {
-        return Err((words.at - name.len(), "the name of an entity", format!("`{name}`")));
+        return Err((words.at - name.len(), Phrase::of(|tongue| tongue.name_of_entity()), format!("`{name}`").into()));
     }
     words.space();
     if let Some(value) = words.quoted() {
         if !parameter && !entities.internal.contains_key(name) {
-            let replaced =
-                characters(value).ok_or((words.at, "a value with proper references", "others".to_owned()))?;
+            let replaced = characters(value).ok_or((
+                words.at,
+                Phrase::of(|tongue| tongue.proper_references()),
+                Phrase::of(|tongue| tongue.others()),
+            ))?;
             if replaced.len() > MAX_ENTITY_TEXT {
-                return Err((words.at, "a short value", "one beyond the budget".to_owned()));
+                return Err((
+                    words.at,
+                    Phrase::of(|tongue| tongue.short_value()),
+                    Phrase::of(|tongue| tongue.beyond_budget()),
+                ));
             }
             entities.internal.insert(name.to_owned(), replaced);
         }

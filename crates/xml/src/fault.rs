@@ -2,6 +2,7 @@
 
 use mervik_document::Place;
 use mervik_document::finding::rule;
+use mervik_document::tongue::{Common as _, Phrase, Tongue};
 
 /// Why a document cannot be read on, and where.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -19,17 +20,17 @@ pub struct Fault {
     /// How many bytes of `line` stand before the place.
     pub line_at: usize,
     /// What was expected.
-    pub expected: String,
+    pub expected: Phrase,
     /// What was there.
-    pub found: String,
+    pub found: Phrase,
     /// A likely cause or a way out.
-    pub hint: Option<String>,
+    pub hint: Option<Phrase>,
 }
 
 impl Fault {
     /// The need and what was met, as one phrase.
-    pub fn message(&self) -> String {
-        format!("expected {}, found {}", self.expected, self.found)
+    pub fn message(&self, tongue: Tongue) -> String {
+        tongue.expected_found(self.expected.say(tongue), self.found.say(tongue))
     }
 }
 
@@ -37,25 +38,25 @@ impl Fault {
 #[derive(Debug)]
 pub(crate) struct Draft {
     pub(crate) rule: &'static str,
-    pub(crate) expected: String,
-    pub(crate) found: String,
-    pub(crate) hint: Option<String>,
+    pub(crate) expected: Phrase,
+    pub(crate) found: Phrase,
+    pub(crate) hint: Option<Phrase>,
     /// Offset in the window, and how many characters are meant.
     pub(crate) at: usize,
     pub(crate) width: u32,
 }
 
 impl Draft {
-    pub(crate) fn new(rule: &'static str, at: usize, expected: impl Into<String>, found: impl Into<String>) -> Draft {
+    pub(crate) fn new(rule: &'static str, at: usize, expected: impl Into<Phrase>, found: impl Into<Phrase>) -> Draft {
         Draft { rule, expected: expected.into(), found: found.into(), hint: None, at, width: 1 }
     }
 
     /// What breaks the grammar of XML.
-    pub(crate) fn syntax(at: usize, expected: impl Into<String>, found: impl Into<String>) -> Draft {
+    pub(crate) fn syntax(at: usize, expected: impl Into<Phrase>, found: impl Into<Phrase>) -> Draft {
         Draft::new(rule::SYNTAX, at, expected, found)
     }
 
-    pub(crate) fn hint(mut self, hint: impl Into<String>) -> Draft {
+    pub(crate) fn hint(mut self, hint: impl Into<Phrase>) -> Draft {
         self.hint = Some(hint.into());
         self
     }

@@ -17,6 +17,7 @@ mod escape;
 mod fault;
 pub mod names;
 mod namespaces;
+mod phrases;
 mod reader;
 mod spot;
 pub mod tree;

@@ -5,10 +5,12 @@ use crate::doctype::{self, Entities};
 use crate::fault::{Draft, Fault};
 use crate::names;
 use crate::namespaces::{Namespaces, UNKNOWN, XML_NAMESPACE, XMLNS_NAMESPACE};
+use crate::phrases::Phrases as _;
 use crate::spot::{Base, Spot};
 use crate::window::Window;
 use mervik_document::finding::rule;
 use mervik_document::shown;
+use mervik_document::tongue::Phrase;
 use quick_xml::events::attributes::AttrError;
 use quick_xml::events::{BytesStart, Event};
 use quick_xml::{Error, Reader as Tokens};
@@ -88,7 +90,12 @@ pub fn read<R: Read, H: Handler>(input: R, handler: &mut H, config: Config) -> i
             Ok(End::More) => {
                 let pending = window.text.len() - window.read;
                 if pending > MAX_TOKEN {
-                    let draft = Draft::new(rule::SIZE, read, format!("at most {MAX_TOKEN} bytes in one token"), "more");
+                    let draft = Draft::new(
+                        rule::SIZE,
+                        read,
+                        Phrase::of(|tongue| tongue.bytes_in_token(MAX_TOKEN)),
+                        Phrase::of(|tongue| tongue.more()),
+                    );
                     return Ok(Outcome::Fault(placed(draft, &window)));
                 }
                 debug_assert!(before <= window.text.len());
@@ -276,12 +283,16 @@ impl<'h, H: Handler> State<'h, H> {
 
     fn finish(&self, at: usize) -> Result<(), Draft> {
         if let Some(name) = self.innermost() {
-            return Err(Draft::syntax(at, format!("`</{name}>`"), "the end of the document")
-                .hint("the document may have been cut off"));
+            return Err(Draft::syntax(at, format!("`</{name}>`"), Phrase::of(|tongue| tongue.end_of_document()))
+                .hint(Phrase::of(|tongue| tongue.cut_off())));
         }
         match self.seen_root {
             true => Ok(()),
-            false => Err(Draft::syntax(at, "a root element", "the end of the document")),
+            false => Err(Draft::syntax(
+                at,
+                Phrase::of(|tongue| tongue.a_root()),
+                Phrase::of(|tongue| tongue.end_of_document()),
+            )),
         }
     }
 
@@ -302,7 +313,7 @@ impl<'h, H: Handler> State<'h, H> {
             Event::CData(data) => self.data(&data, origin),
             Event::GeneralRef(reference) => self.reference(&reference, origin),
             Event::Comment(text) => match text.ends_with('-') {
-                true => Err(Draft::syntax(origin.at, "`-->` after a comment", "`--->`").into()),
+                true => Err(Draft::syntax(origin.at, Phrase::of(|tongue| tongue.after_comment()), "`--->`").into()),
                 false => Ok(()),
             },
             Event::PI(instruction) => {
@@ -311,23 +322,34 @@ impl<'h, H: Handler> State<'h, H> {
                     true => Ok(()),
                     false => {
                         let found = format!("`{}`", shown::text(target));
-                        Err(Draft::syntax(origin.at, "the target of a processing instruction", found).into())
+                        Err(Draft::syntax(origin.at, Phrase::of(|tongue| tongue.target()), found).into())
                     }
                 }
             }
             Event::Decl(declaration) => {
                 let at_start = origin.at == 0 && origin.base.offset == 0 && origin.within == 0;
                 if !at_start {
-                    let draft = Draft::syntax(origin.at, "the XML declaration at the very start", "one further on");
-                    return Err(draft.hint("nothing may stand before it, not even white space").into());
+                    let draft = Draft::syntax(
+                        origin.at,
+                        Phrase::of(|tongue| tongue.declaration_at_start()),
+                        Phrase::of(|tongue| tongue.one_further_on()),
+                    );
+                    return Err(draft.hint(Phrase::of(|tongue| tongue.nothing_before())).into());
                 }
                 match declaration.version() {
                     Ok(version) if version.starts_with("1.") => Ok(()),
-                    Ok(version) => {
-                        Err(Draft::syntax(origin.at, "XML version `1.0`", format!("`{}`", shown::text(&version)))
-                            .into())
-                    }
-                    Err(_) => Err(Draft::syntax(origin.at, "a version in the XML declaration", "none").into()),
+                    Ok(version) => Err(Draft::syntax(
+                        origin.at,
+                        Phrase::of(|tongue| tongue.version_1()),
+                        format!("`{}`", shown::text(&version)),
+                    )
+                    .into()),
+                    Err(_) => Err(Draft::syntax(
+                        origin.at,
+                        Phrase::of(|tongue| tongue.a_version()),
+                        Phrase::of(|tongue| tongue.none()),
+                    )
+                    .into()),
                 }
             }
             Event::DocType(doctype) => self.doctype(&doctype, origin),
@@ -340,19 +362,24 @@ impl<'h, H: Handler> State<'h, H> {
         let name = tag.name();
         let name = name.as_ref();
         if depth == 0 && self.seen_root {
-            let found = format!("`<{}>` after it", shown::text(name));
-            return Err(Draft::syntax(origin.at, "one root element", found).over(name).into());
+            let found = Phrase::of(|tongue| tongue.after_it(format!("<{}>", shown::text(name))));
+            return Err(Draft::syntax(origin.at, Phrase::of(|tongue| tongue.one_root()), found).over(name).into());
         }
         if depth >= MAX_DEPTH {
-            return Err(
-                Draft::new(rule::NESTING, origin.at, format!("at most {MAX_DEPTH} levels of nesting"), "more").into()
-            );
+            return Err(Draft::new(
+                rule::NESTING,
+                origin.at,
+                Phrase::of(|tongue| tongue.levels(MAX_DEPTH)),
+                Phrase::of(|tongue| tongue.more()),
+            )
+            .into());
         }
         self.seen_root = true;
         let content: &str = tag;
         let declares = self.attributes(tag, content, depth as u32 + 1, origin)?;
         let (prefix, local) = names::split(name).ok_or_else(|| {
-            Draft::syntax(origin.at, "the name of an element", format!("`<{}`", shown::text(name))).over(name)
+            Draft::syntax(origin.at, Phrase::of(|tongue| tongue.name_of_element()), format!("`<{}`", shown::text(name)))
+                .over(name)
         })?;
         let Some((number, namespace)) = self.namespaces.resolve(prefix) else {
             return Err(undeclared(prefix, origin.at, name).into());
@@ -388,8 +415,12 @@ impl<'h, H: Handler> State<'h, H> {
                 }
             }
             _ => {
-                let draft = Draft::syntax(origin.at, "no end tag", format!("`</{}>`", shown::text(name)));
-                return Err(draft.hint("no element of that name is open here").into());
+                let draft = Draft::syntax(
+                    origin.at,
+                    Phrase::of(|tongue| tongue.no_end_tag()),
+                    format!("`</{}>`", shown::text(name)),
+                );
+                return Err(draft.hint(Phrase::of(|tongue| tongue.none_open())).into());
             }
         }
         let flow = self.handler.end(empty, &self.namespaces, &origin.spot());
@@ -403,16 +434,20 @@ impl<'h, H: Handler> State<'h, H> {
         if memchr::memchr(b']', text.as_bytes()).is_some()
             && let Some(at) = memchr::memmem::find(text.as_bytes(), b"]]>")
         {
-            return Err(Draft::syntax(origin.at + at, "text without `]]>`", "`]]>`").hint("`]]&gt;` says it").into());
+            return Err(Draft::syntax(origin.at + at, Phrase::of(|tongue| tongue.text_without("]]>")), "`]]>`")
+                .hint(Phrase::of(|tongue| tongue.says_it("]]&gt;")))
+                .into());
         }
         if self.starts.is_empty() {
             let blank = text.len() - text.trim_start_matches(names::is_space).len();
             return match text.get(blank..).unwrap_or("") {
                 "" => Ok(()),
                 rest => {
-                    let place = if self.seen_root { "after the root element" } else { "before the root element" };
+                    let seen = self.seen_root;
+                    let only =
+                        Phrase::of(|tongue| if seen { tongue.only_space_after() } else { tongue.only_space_before() });
                     let found = format!("`{}`", shown::text(rest.trim_end()));
-                    Err(Draft::syntax(origin.at + blank, format!("nothing but white space {place}"), found).into())
+                    Err(Draft::syntax(origin.at + blank, only, found).into())
                 }
             };
         }
@@ -421,7 +456,12 @@ impl<'h, H: Handler> State<'h, H> {
 
     fn data(&mut self, text: &str, origin: &Origin<'_>) -> Result<(), Halt> {
         match self.starts.is_empty() {
-            true => Err(Draft::syntax(origin.at, "text within the root element", "`<![CDATA[` outside of it").into()),
+            true => Err(Draft::syntax(
+                origin.at,
+                Phrase::of(|tongue| tongue.text_within_root()),
+                Phrase::of(|tongue| tongue.cdata_outside()),
+            )
+            .into()),
             false => self.tell(text, origin),
         }
     }
@@ -443,7 +483,12 @@ impl<'h, H: Handler> State<'h, H> {
 
     fn reference(&mut self, name: &str, origin: &Origin<'_>) -> Result<(), Halt> {
         if self.starts.is_empty() {
-            return Err(Draft::syntax(origin.at, "a reference within the root element", format!("`&{name};`")).into());
+            return Err(Draft::syntax(
+                origin.at,
+                Phrase::of(|tongue| tongue.reference_within_root()),
+                format!("`&{name};`"),
+            )
+            .into());
         }
         match resolved(name) {
             Some(c) => Flow::from(self.handler.text(c.encode_utf8(&mut [0; 4]), &origin.spot())).0,
@@ -462,8 +507,10 @@ impl<'h, H: Handler> State<'h, H> {
             match tokens.read_event() {
                 Ok(Event::Eof) if self.starts.len() == floor => return Ok(()),
                 Ok(Event::Eof) => {
-                    let expected = format!("elements that end within `&{name};`");
-                    return Err(Draft::syntax(origin.at, expected, "one that does not").into());
+                    let expected = Phrase::of(|tongue| tongue.elements_within(format!("&{name};")));
+                    return Err(
+                        Draft::syntax(origin.at, expected, Phrase::of(|tongue| tongue.one_that_does_not())).into()
+                    );
                 }
                 Ok(event) => self.event(event, &inner)?,
                 Err(error) => return Err(unread(&error, origin.at, &text).into()),
@@ -475,40 +522,50 @@ impl<'h, H: Handler> State<'h, H> {
     fn replacement(&mut self, name: &str, origin: &Origin<'_>) -> Result<String, Draft> {
         let reference = format!("`&{};`", shown::text(name));
         if origin.within >= MAX_ENTITY_DEPTH {
-            let expected = format!("at most {MAX_ENTITY_DEPTH} entities inside one another");
+            let expected = Phrase::of(|tongue| tongue.entities_inside(MAX_ENTITY_DEPTH));
             return Err(Draft::new(rule::ENTITY, origin.at, expected, reference));
         }
         if let Some(text) = self.entities.internal.get(name) {
             self.expanded += text.len().max(1);
             return match self.expanded > MAX_ENTITY_TEXT {
                 true => {
-                    let expected = format!("at most {MAX_ENTITY_TEXT} bytes out of entities");
-                    Err(Draft::new(rule::ENTITY, origin.at, expected, "more"))
+                    let expected = Phrase::of(|tongue| tongue.bytes_of_entities(MAX_ENTITY_TEXT));
+                    Err(Draft::new(rule::ENTITY, origin.at, expected, Phrase::of(|tongue| tongue.more())))
                 }
                 false => Ok(text.clone()),
             };
         }
-        let draft = Draft::new(rule::ENTITY, origin.at, "an entity that is declared in the document", reference);
+        let draft = Draft::new(rule::ENTITY, origin.at, Phrase::of(|tongue| tongue.declared_entity()), reference);
         Err(if self.entities.external.iter().any(|known| known == name) {
-            draft.hint("it stands for something outside of the document, which is never read")
+            draft.hint(Phrase::of(|tongue| tongue.outside()))
         } else if name.starts_with('#') {
-            Draft::syntax(origin.at, "a reference to a character that XML allows", draft.found)
+            Draft::syntax(origin.at, Phrase::of(|tongue| tongue.allowed_character()), draft.found)
         } else {
-            draft.hint("`&amp;` says `&`")
+            draft.hint(Phrase::of(|tongue| tongue.amp_says_it()))
         })
     }
 
     #[cold]
     fn doctype(&mut self, doctype: &str, origin: &Origin<'_>) -> Result<(), Halt> {
         if self.seen_doctype || self.seen_root {
-            return Err(Draft::syntax(origin.at, "one document type, before the root element", "another one").into());
+            return Err(Draft::syntax(
+                origin.at,
+                Phrase::of(|tongue| tongue.one_doctype()),
+                Phrase::of(|tongue| tongue.another_one()),
+            )
+            .into());
         }
         self.seen_doctype = true;
         if let Some(at) = doctype::declares_entity(doctype)
             && !self.config.allow_dtd
         {
-            let draft = Draft::new(rule::ENTITY, origin.of(doctype) + at, "no declarations of entities", "`<!ENTITY`");
-            return Err(draft.over("<!ENTITY").hint("`--allow-dtd` reads those that stay within the document").into());
+            let draft = Draft::new(
+                rule::ENTITY,
+                origin.of(doctype) + at,
+                Phrase::of(|tongue| tongue.no_entities()),
+                "`<!ENTITY`",
+            );
+            return Err(draft.over("<!ENTITY").hint(Phrase::of(|tongue| tongue.allow_dtd())).into());
         }
         self.entities = doctype::entities(doctype)
             .map_err(|(at, expected, found)| Draft::new(rule::ENTITY, origin.of(doctype) + at, expected, found))?;
@@ -538,18 +595,25 @@ impl<'h, H: Handler> State<'h, H> {
             let value: &str = &attribute.value;
             let at = within(name);
             if index >= MAX_ATTRIBUTES {
-                let expected = format!("at most {MAX_ATTRIBUTES} attributes");
-                return Err(Draft::new(rule::SIZE, origin.of(name), expected, "more").into());
+                let expected = Phrase::of(|tongue| tongue.attributes(MAX_ATTRIBUTES));
+                return Err(
+                    Draft::new(rule::SIZE, origin.of(name), expected, Phrase::of(|tongue| tongue.more())).into()
+                );
             }
             let before = content.as_bytes().get((at as usize).wrapping_sub(1));
             if !before.is_some_and(u8::is_ascii_whitespace) {
-                return Err(
-                    Draft::syntax(origin.of(name), "white space before an attribute", format!("`{name}`")).into()
-                );
+                return Err(Draft::syntax(
+                    origin.of(name),
+                    Phrase::of(|tongue| tongue.space_before_attribute()),
+                    format!("`{name}`"),
+                )
+                .into());
             }
             let Some((prefix, local)) = names::split(name) else {
                 let found = format!("`{}`", shown::text(name));
-                return Err(Draft::syntax(origin.of(name), "the name of an attribute", found).over(name).into());
+                return Err(Draft::syntax(origin.of(name), Phrase::of(|tongue| tongue.name_of_attribute()), found)
+                    .over(name)
+                    .into());
             };
             let made = match value.bytes().any(|byte| matches!(byte, b'&' | b'<' | b'\t' | b'\n' | b'\r')) {
                 false => None,
@@ -585,25 +649,29 @@ impl<'h, H: Handler> State<'h, H> {
     }
 
     fn declare(&mut self, prefix: &str, uri: &str, depth: u32, at: usize, name: &str) -> Result<(), Draft> {
-        let refuse = |expected: &str, found: String| Err(Draft::new(rule::NAMESPACE, at, expected, found).over(name));
+        let refuse = |expected: Phrase, found: Phrase| Err(Draft::new(rule::NAMESPACE, at, expected, found).over(name));
         let twice = self.namespaces.declared_at(prefix, depth);
         match (prefix, uri) {
-            _ if twice => return refuse("each attribute once", format!("`{name}` twice")),
+            _ if twice => {
+                return refuse(Phrase::of(|tongue| tongue.each_once()), Phrase::of(|tongue| tongue.twice(name)));
+            }
             ("xml", XML_NAMESPACE) => {}
             ("xml", _) | (_, XML_NAMESPACE) => {
                 return refuse(
-                    "`xml` for its own namespace, and for no other",
-                    format!("`{name}=\"{}\"`", shown::text(uri)),
+                    Phrase::of(|tongue| tongue.xml_for_own()),
+                    format!("`{name}=\"{}\"`", shown::text(uri)).into(),
                 );
             }
             ("xmlns", _) | (_, XMLNS_NAMESPACE) => {
                 return refuse(
-                    "no declaration of `xmlns` or of its namespace",
-                    format!("`{name}=\"{}\"`", shown::text(uri)),
+                    Phrase::of(|tongue| tongue.no_xmlns()),
+                    format!("`{name}=\"{}\"`", shown::text(uri)).into(),
                 );
             }
             ("", "") => {}
-            (_, "") => return refuse("a namespace for the prefix", format!("`{name}=\"\"`")),
+            (_, "") => {
+                return refuse(Phrase::of(|tongue| tongue.namespace_for_prefix()), format!("`{name}=\"\"`").into());
+            }
             _ => {}
         }
         let number = self.handler.namespace(uri);
@@ -654,7 +722,12 @@ impl<'h, H: Handler> State<'h, H> {
             None => Ok(()),
             Some(part) => {
                 let name = name_of(part);
-                Err(Draft::syntax(origin.of(name), "each attribute once", format!("`{name}` twice")).over(name))
+                Err(Draft::syntax(
+                    origin.of(name),
+                    Phrase::of(|tongue| tongue.each_once()),
+                    Phrase::of(|tongue| tongue.twice(name)),
+                )
+                .over(name))
             }
         }
     }
@@ -671,14 +744,15 @@ impl<'h, H: Handler> State<'h, H> {
             match rest.bytes().next() {
                 None => return Ok(()),
                 Some(b'<') => {
-                    let draft = Draft::syntax(at, "`&lt;` for `<` in the value of an attribute", "`<`");
-                    return Err(draft.hint("a quote may be missing"));
+                    let draft = Draft::syntax(at, Phrase::of(|tongue| tongue.lt_in_value()), "`<`");
+                    return Err(draft.hint(Phrase::of(|tongue| tongue.quote_missing())));
                 }
                 Some(b'&') => {
                     let end = rest.find(';');
                     let name = end.and_then(|end| rest.get(1..end)).filter(|name| !name.is_empty());
                     let Some((name, end)) = name.zip(end) else {
-                        return Err(Draft::syntax(at, "a reference that ends in `;`", "`&`").hint("`&amp;` says `&`"));
+                        return Err(Draft::syntax(at, Phrase::of(|tongue| tongue.ended_reference()), "`&`")
+                            .hint(Phrase::of(|tongue| tongue.amp_says_it())));
                     };
                     rest = rest.get(end + 1..).unwrap_or("");
                     match resolved(name) {
@@ -724,8 +798,13 @@ fn again(stop: &Draft) -> Draft {
 }
 
 fn undeclared(prefix: &str, at: usize, name: &str) -> Draft {
-    let draft = Draft::new(rule::NAMESPACE, at, "a prefix that is declared", format!("`{}`", shown::text(prefix)));
-    draft.over(name).hint(format!("`xmlns:{}=\"…\"` on the element or around it declares it", shown::text(prefix)))
+    let draft = Draft::new(
+        rule::NAMESPACE,
+        at,
+        Phrase::of(|tongue| tongue.declared_prefix()),
+        format!("`{}`", shown::text(prefix)),
+    );
+    draft.over(name).hint(Phrase::of(|tongue| tongue.declares_it(format!("xmlns:{}=\"…\"", shown::text(prefix)))))
 }
 
 /// What the tokeniser could not read.
@@ -735,45 +814,50 @@ fn unread(error: &Error, at: usize, rest: &str) -> Draft {
         let line = rest.lines().next().unwrap_or("");
         format!("`{}`", shown::text(line.get(..crate::spot::floor(line, 40)).unwrap_or("")))
     };
-    let open = |expected: &str| {
-        Draft::syntax(at, expected, "the end of the document")
-            .hint("it began here, and the document may have been cut off")
+    let open = |expected: Phrase| {
+        Draft::syntax(at, expected, Phrase::of(|tongue| tongue.end_of_document()))
+            .hint(Phrase::of(|tongue| tongue.began_here()))
     };
     match error {
         Error::Syntax(syntax) => match syntax {
-            SyntaxError::InvalidBangMarkup => Draft::syntax(at, "`<!--`, `<![CDATA[` or `<!DOCTYPE`", shown()),
-            SyntaxError::UnclosedComment => open("`-->` after a comment"),
-            SyntaxError::UnclosedCData => open("`]]>` after `<![CDATA[`"),
-            SyntaxError::UnclosedDoctype => open("`>` after a document type"),
-            SyntaxError::UnclosedPI | SyntaxError::UnclosedXmlDecl => open("`?>` after a processing instruction"),
-            SyntaxError::UnclosedSingleQuotedAttributeValue => open("`'` after the value of an attribute"),
-            SyntaxError::UnclosedDoubleQuotedAttributeValue => open("`\"` after the value of an attribute"),
-            SyntaxError::UnclosedTag => open("`>` after a tag"),
+            SyntaxError::InvalidBangMarkup => Draft::syntax(at, Phrase::of(|tongue| tongue.bang_markup()), shown()),
+            SyntaxError::UnclosedComment => open(Phrase::of(|tongue| tongue.after_comment())),
+            SyntaxError::UnclosedCData => open(Phrase::of(|tongue| tongue.after_cdata())),
+            SyntaxError::UnclosedDoctype => open(Phrase::of(|tongue| tongue.after_doctype())),
+            SyntaxError::UnclosedPI | SyntaxError::UnclosedXmlDecl => {
+                open(Phrase::of(|tongue| tongue.after_instruction()))
+            }
+            SyntaxError::UnclosedSingleQuotedAttributeValue => open(Phrase::of(|tongue| tongue.after_value('\''))),
+            SyntaxError::UnclosedDoubleQuotedAttributeValue => open(Phrase::of(|tongue| tongue.after_value('"'))),
+            SyntaxError::UnclosedTag => open(Phrase::of(|tongue| tongue.after_tag())),
         },
-        Error::IllFormed(IllFormedError::DoubleHyphenInComment) => Draft::syntax(at, "a comment without `--`", "`--`"),
-        Error::IllFormed(IllFormedError::UnclosedReference) => {
-            Draft::syntax(at, "a reference that ends in `;`", shown()).hint("`&amp;` says `&`")
+        Error::IllFormed(IllFormedError::DoubleHyphenInComment) => {
+            Draft::syntax(at, Phrase::of(|tongue| tongue.comment_without()), "`--`")
         }
-        _ => Draft::syntax(at, "well-formed XML", shown()),
+        Error::IllFormed(IllFormedError::UnclosedReference) => {
+            Draft::syntax(at, Phrase::of(|tongue| tongue.ended_reference()), shown())
+                .hint(Phrase::of(|tongue| tongue.amp_says_it()))
+        }
+        _ => Draft::syntax(at, Phrase::of(|tongue| tongue.well_formed()), shown()),
     }
 }
 
 fn ill_attribute(error: &AttrError, content: &str, origin: &Origin<'_>) -> Draft {
     let (at, expected, hint) = match *error {
-        AttrError::ExpectedEq(at) => (at, "`=` after the name of an attribute", None),
-        AttrError::ExpectedValue(at) => (at, "the value of an attribute", None),
-        AttrError::UnquotedValue(at) => (at, "a value in quotes", Some("`name=\"value\"`")),
-        AttrError::ExpectedQuote(at, _) => (at, "a quote after the value of an attribute", None),
-        AttrError::Duplicated(at, _) => (at, "each attribute once", None),
+        AttrError::ExpectedEq(at) => (at, Phrase::of(|tongue| tongue.equals_after_name()), None),
+        AttrError::ExpectedValue(at) => (at, Phrase::of(|tongue| tongue.value_of_attribute()), None),
+        AttrError::UnquotedValue(at) => (at, Phrase::of(|tongue| tongue.quoted_value()), Some("`name=\"value\"`")),
+        AttrError::ExpectedQuote(at, _) => (at, Phrase::of(|tongue| tongue.quote_after_value()), None),
+        AttrError::Duplicated(at, _) => (at, Phrase::of(|tongue| tongue.each_once()), None),
     };
     let rest = content.get(at..).unwrap_or("");
     let found = match rest.chars().next() {
-        Some(c) => format!("`{c}`"),
-        None => "the end of the tag".to_owned(),
+        Some(c) => format!("`{c}`").into(),
+        None => Phrase::of(|tongue| tongue.end_of_tag()),
     };
     let place = if rest.is_empty() { origin.of(content) + content.len() } else { origin.of(rest) };
     let mut draft = Draft::syntax(if origin.within == 0 { place } else { origin.at }, expected, found);
-    draft.hint = hint.map(str::to_owned);
+    draft.hint = hint.map(Phrase::from);
     draft
 }
 

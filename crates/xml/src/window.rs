@@ -2,8 +2,10 @@
 
 use crate::decode::{Decoding, HEAD};
 use crate::fault::Draft;
+use crate::phrases::Phrases as _;
 use crate::spot::{Base, floor};
 use mervik_document::finding::rule;
+use mervik_document::tongue::Phrase;
 use std::io::{self, Read};
 
 /// How much is read at a time, in bytes.
@@ -92,7 +94,7 @@ impl<R: Read> Window<R> {
                 }
                 Err(unreadable) => {
                     let mut draft = Draft::new(rule::ENCODING, 0, unreadable.expected, unreadable.found);
-                    draft.hint = unreadable.hint.map(str::to_owned);
+                    draft.hint = unreadable.hint;
                     (self.stop, self.ended) = (Some(draft), true);
                     return;
                 }
@@ -101,14 +103,14 @@ impl<R: Read> Window<R> {
         let from = self.text.len();
         if let Err(malformed) = decoding.push(bytes, self.ended, &mut self.text) {
             let draft = Draft::new(rule::ENCODING, self.text.len(), malformed.encoding, malformed.found)
-                .hint("the text may be in another encoding than it says, or cut off");
+                .hint(Phrase::of(|tongue| tongue.other_encoding()));
             (self.stop, self.ended) = (Some(draft), true);
         }
         let new = self.text.get(from..).unwrap_or("");
         if let Some(at) = first_illegal(new) {
             let c = new.get(at..).and_then(|rest| rest.chars().next()).unwrap_or('\0');
-            let found = format!("the character U+{:04X}", u32::from(c));
-            let draft = Draft::syntax(from + at, "characters that XML allows", found);
+            let found = Phrase::of(|tongue| tongue.character(format_args!("{:04X}", u32::from(c))));
+            let draft = Draft::syntax(from + at, Phrase::of(|tongue| tongue.allowed_characters()), found);
             self.text.truncate(from + at);
             (self.stop, self.ended) = (Some(draft), true);
         }

@@ -2,6 +2,7 @@
 
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, reason = "tests may fail loudly")]
 
+use mervik_document::tongue::Tongue;
 use mervik_xml::{Config, Element, Handler, Namespaces, Outcome, Spot, read};
 use std::io::Read;
 use std::ops::ControlFlow;
@@ -79,7 +80,7 @@ fn told(bytes: &[u8], size: usize) -> Vec<String> {
         Outcome::Complete => "complete".to_owned(),
         Outcome::Stopped => "stopped".to_owned(),
         Outcome::Fault(fault) => {
-            format!("{} {}:{} {}", fault.rule, fault.place.line, fault.place.column, fault.message())
+            format!("{} {}:{} {}", fault.rule, fault.place.line, fault.place.column, fault.message(Tongue::English))
         }
     });
     log.lines

@@ -21,7 +21,7 @@ use crate::stated::Grove;
 use crate::words;
 use identity::Identities;
 use mervik_document::finding::rule;
-use mervik_document::tongue::Common as _;
+use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Finding, Place, Severity, Span, near};
 use mervik_rules::Now;
 use mervik_xml::{Config, Element as Tag, Handler, Namespaces, Outcome, Spot};
@@ -66,7 +66,7 @@ pub fn check<R: Read>(schema: &Schema, input: R, options: &Options) -> io::Resul
 }
 
 /// What makes a document impossible to read, as a finding at the element where it is.
-pub fn fault(fault: mervik_xml::Fault, at: String) -> Found {
+pub fn fault(fault: mervik_xml::Fault, at: String, tongue: Tongue) -> Found {
     let width =
         fault.line.get(fault.line_at..).unwrap_or("").chars().take(fault.width as usize).map(char::len_utf8).sum();
     let finding = Finding {
@@ -76,10 +76,10 @@ pub fn fault(fault: mervik_xml::Fault, at: String) -> Found {
         place: fault.place,
         schema: None,
         severity: Severity::Error,
-        message: fault.message(),
-        expected: fault.expected.clone(),
-        found: fault.found.clone(),
-        hint: fault.hint.clone(),
+        message: fault.message(tongue),
+        expected: fault.expected.say(tongue).to_owned(),
+        found: fault.found.say(tongue).to_owned(),
+        hint: fault.hint.as_ref().map(|hint| hint.say(tongue).to_owned()),
         way: None,
         title: None,
         reads: Vec::new(),
@@ -192,7 +192,7 @@ impl<'s> Checker<'s> {
         match outcome {
             Outcome::Fault(fault_met) => {
                 let at = self.path();
-                self.found.push(fault(*fault_met, at));
+                self.found.push(fault(*fault_met, at, self.schema.tongue()));
             }
             Outcome::Complete => self.finish(),
             Outcome::Stopped => {}

@@ -4,6 +4,7 @@ use crate::component::{Methods, Origin};
 use crate::names::{ABSENT, Names, NsId, XSD};
 use crate::remark::Findings;
 use fluent_uri::UriRef;
+use mervik_document::tongue::Tongue;
 use mervik_document::{LineIndex, Severity};
 use mervik_xml::tree::{NodeId, Tree};
 use std::collections::HashMap;
@@ -297,7 +298,7 @@ impl<'f> Loader<'f> {
                     "`{location}` cannot be read: line {}, column {}: {}",
                     fault.place.line,
                     fault.place.column,
-                    fault.message()
+                    fault.message(Tongue::English)
                 );
                 self.findings.error(rule, origin, message).at("schemaLocation");
                 return None;

@@ -3,6 +3,7 @@
 use super::notes::{Clean, Filling, members};
 use super::walk::{Layers, Walk};
 use super::{Doubt, Reason, Step, Unknown};
+use crate::phrases::Phrases as _;
 use crate::schema::Test;
 use mervik_document::edit::quoted;
 use mervik_document::finding::rule;
@@ -126,15 +127,16 @@ impl<'s> Walk<'_, 's> {
         if object.get(meant).is_none() && !taken.contains(&meant) {
             return Some(meant);
         }
+        let tongue = schema.tongue();
         let mut at = self.path.clone();
         pointer::push_token(&mut at, name.text());
         self.doubt(Doubt {
             rule: rule::TWO_NAMES,
             at,
-            message: format!("`{}` is another name of `{meant}`, which is there too", name.text()),
-            expected: "the property under one name".to_owned(),
-            found: "two of its names".to_owned(),
-            hint: Some("whoever sends it should leave one of them out".to_owned()),
+            message: tongue.two_names(name.text(), meant),
+            expected: tongue.under_one_name(),
+            found: tongue.two_of_its_names(),
+            hint: Some(tongue.leave_one_out()),
         });
         None
     }
@@ -222,15 +224,16 @@ impl<'s> Walk<'_, 's> {
     }
 
     fn refuse(&mut self, name: &str) {
+        let tongue = self.schema.tongue();
         let mut at = self.path.clone();
         pointer::push_token(&mut at, name);
         self.doubt(Doubt {
             rule: rule::UNKNOWN_PROPERTY,
             at,
-            message: format!("the property `{name}` is not described by the schema"),
-            expected: "a property that the schema describes".to_owned(),
+            message: tongue.not_described(name),
+            expected: tongue.described_property(),
             found: format!("`{name}`"),
-            hint: Some("`--unknown drop` takes such properties away, `--unknown keep` hands them on".to_owned()),
+            hint: Some(tongue.drop_or_keep()),
         });
     }
 }

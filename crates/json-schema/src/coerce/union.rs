@@ -2,6 +2,7 @@
 
 use super::walk::Walk;
 use super::{Coerced, Doubt};
+use crate::phrases::Phrases as _;
 use crate::schema::{SchemaId, Union};
 use mervik_document::finding::rule;
 use mervik_document::{Document, Tape, Value, json};
@@ -43,15 +44,14 @@ impl Walk<'_, '_> {
             }
         }
         if tied {
-            let at = self.path.clone();
+            let (at, tongue) = (self.path.clone(), self.schema.tongue());
             self.doubt(Doubt {
                 rule: rule::AMBIGUOUS,
                 at,
-                message: "more than one branch of the union would fit after as many changes, with different outcomes"
-                    .to_owned(),
-                expected: "a value that is meant for one branch".to_owned(),
-                found: "one that may be meant for several".to_owned(),
-                hint: Some("a property with a different constant in each branch makes the choice plain".to_owned()),
+                message: tongue.ambiguous(),
+                expected: tongue.for_one_branch(),
+                found: tongue.for_several(),
+                hint: Some(tongue.constants_tell()),
             });
             return None;
         }

@@ -6,7 +6,7 @@ use super::stream::Reach;
 use crate::phrases::Phrases as _;
 use crate::report::excerpt::{self, Cut};
 use mervik_document::finding::rule;
-use mervik_document::tongue::{Common as _, Tongue};
+use mervik_document::tongue::{Common as _, Phrase, Tongue};
 use mervik_document::{Document, Finding, LineIndex, Place, Severity, Span, Tape, json};
 use mervik_formats::{Fault, encoding};
 use mervik_json_schema::{Checker, Coercer, Coercion, ItemFindings, Schema, Telling};
@@ -280,12 +280,15 @@ fn about_text(rule: &'static str, span: Span, lines: &LineIndex, text: &str) -> 
 }
 
 /// What a text is that is not of its format.
-pub(crate) fn from_fault(fault: &Fault, text: &str, redact: bool) -> Finding {
-    let Fault { rule, span, message, expected, found, hint } = fault.clone();
+pub(crate) fn from_fault(fault: &Fault, text: &str, redact: bool, tongue: Tongue) -> Finding {
+    let Fault { rule, span, ref message, ref expected, ref found, ref hint } = *fault;
+    let said = |phrase: &Phrase| phrase.say(tongue).to_owned();
+    let expected = said(expected);
     let (message, found) = match redact {
-        true => (format!("expected {expected}"), "something else (not shown)".to_owned()),
-        false => (message, found),
+        true => (tongue.expected(&expected), tongue.something_else()),
+        false => (said(message), said(found)),
     };
+    let hint = hint.as_ref().map(said);
     Finding { message, expected, found, hint, ..about_text(rule, span, &LineIndex::new(text), text) }
 }
 

@@ -141,7 +141,7 @@ impl Bench<'_> {
 
     /// Judges a text that is not of its format.
     pub(crate) fn judge_fault(&self, fault: &Fault, source: &str, lines_before: u64) -> Judged {
-        let finding = from_fault(fault, source, self.redacts());
+        let finding = from_fault(fault, source, self.redacts(), self.tongue());
         self.judged(vec![finding], source, lines_before, &[])
     }
 }

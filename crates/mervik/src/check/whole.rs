@@ -3,7 +3,9 @@
 use super::judge::{Bench, Judged, about};
 use super::piece::{Origin, Piece, lines_around};
 use crate::input::Layout;
+use crate::phrases::Phrases as _;
 use mervik_document::finding::rule;
+use mervik_document::tongue::{Common as _, Phrase, Tongue};
 use mervik_document::{Document, Kind, LineIndex, Span, Tape, Value, json, near, pointer, records};
 use mervik_formats::{Fault, Origins, encoding, env, form, toml, yaml};
 
@@ -131,7 +133,12 @@ impl Whole {
             (Ok(value), None) => each(Found::Piece(piece(value.span(), at))),
             (Ok(value), Some(_)) if value.kind() != Kind::Array => {
                 let found = value.kind().word().to_owned();
-                let missing = Missing { at: at.to_owned(), wanted: "an array of records", found, hint: None };
+                let missing = Missing {
+                    at: at.to_owned(),
+                    wanted: Phrase::of(Tongue::an_array_of_records),
+                    found: found.into(),
+                    hint: None,
+                };
                 each(Found::Nothing(missing, piece(whole, "")))
             }
             (Ok(value), Some(_)) => value.items().try_for_each(|item| each(Found::Piece(piece(item.span(), "")))),
@@ -151,15 +158,15 @@ pub(crate) enum Found<'a> {
 /// A part of a document that is not there.
 pub(crate) struct Missing {
     at: String,
-    wanted: &'static str,
-    found: String,
-    hint: Option<String>,
+    wanted: Phrase,
+    found: Phrase,
+    hint: Option<Phrase>,
 }
 
 impl Missing {
     /// What is the matter, as a sentence.
-    pub(crate) fn message(&self) -> String {
-        format!("there must be {} at `{}`, found {}", self.wanted, self.at, self.found)
+    pub(crate) fn message(&self, tongue: Tongue) -> String {
+        tongue.must_be_at(self.wanted.say(tongue), &self.at, self.found.say(tongue))
     }
 }
 
@@ -173,9 +180,10 @@ fn found_at<'d>(root: Value<'d>, at: &str) -> Result<Value<'d>, Missing> {
         Some((value, tokens.get(length)?))
     });
     let hint = deepest.and_then(|(value, missing)| {
-        near::nearest(missing, value.members().map(|member| member.name.text())).map(|near| format!("`{near}` is near"))
+        near::nearest(missing, value.members().map(|member| member.name.text()))
+            .map(|near| Phrase::of(|tongue| tongue.is_near(format!("`{near}`"))))
     });
-    Err(Missing { at: at.to_owned(), wanted: "a value", found: "nothing".to_owned(), hint })
+    Err(Missing { at: at.to_owned(), wanted: Phrase::of(Tongue::a_value), found: Phrase::of(Tongue::nothing), hint })
 }
 
 impl Bench<'_> {
@@ -191,15 +199,16 @@ impl Bench<'_> {
     fn judge_missing(&self, missing: &Missing, document: &Piece<'_>) -> Judged {
         let (source, start) = (document.source, document.source_span(Span::default()).start);
         let span = Span { start, end: start };
-        let message = missing.message();
+        let tongue = self.tongue();
+        let message = missing.message(tongue);
         let Missing { at, wanted, found, hint } = missing;
         let finding = mervik_document::Finding {
             at: at.clone(),
             place: LineIndex::new(source).place(source, start),
             message,
-            expected: (*wanted).to_owned(),
-            found: found.clone(),
-            hint: hint.clone(),
+            expected: wanted.say(tongue).to_owned(),
+            found: found.say(tongue).to_owned(),
+            hint: hint.as_ref().map(|hint| hint.say(tongue).to_owned()),
             ..about(rule::NOTHING_THERE, span)
         };
         self.judged(vec![finding], source, document.lines_before, &[])

@@ -111,7 +111,8 @@ impl Run<'_> {
                     Ok(text) => text,
                     Err(fault) => {
                         let input = String::from_utf8_lossy(&bytes);
-                        let found = vec![mervik_xsd::fault(*fault, String::new())];
+                        let found =
+                            vec![mervik_xsd::fault(*fault, String::new(), catalogues::tongue(&self.call.language))];
                         return self.refused(&name, 1, found, &input, findings);
                     }
                 };

@@ -5,6 +5,7 @@ use crate::check::{Ended, Found, Judge, Reading, Way, way};
 use crate::input::{Input, Layout};
 use crate::progress::Progress;
 use crate::status::Trouble;
+use mervik_document::tongue::Tongue;
 use mervik_document::{Document, LineIndex, Tape, json, pointer};
 use mervik_formats::table::{Columns, Rows};
 use mervik_formats::{Fault, encoding};
@@ -184,7 +185,7 @@ impl Gathered {
                             part.add_or_note(piece.json, &mut tape, seen);
                         }
                         Found::Fault(fault, source) => faults.push(fault_of(fault, source)),
-                        Found::Nothing(missing, _) => faults.push((1, missing.message())),
+                        Found::Nothing(missing, _) => faults.push((1, missing.message(Tongue::English))),
                     }
                     Ok(())
                 });
@@ -257,7 +258,7 @@ fn open_array(head: &[u8]) -> Option<String> {
 }
 
 fn fault_of(fault: &Fault, text: &str) -> (u64, String) {
-    (LineIndex::new(text).place(text, fault.span.start).line, fault.message.clone())
+    (LineIndex::new(text).place(text, fault.span.start).line, fault.message.to_string())
 }
 
 fn read_batch(
@@ -305,7 +306,7 @@ fn read_batch(
             match &mut rows {
                 Some(rows) => match rows.record(text) {
                     Ok(reading) => part.add_or_note(&reading.json, tape, seen),
-                    Err(fault) => part.unread.push((line, fault.message)),
+                    Err(fault) => part.unread.push((line, fault.message.to_string())),
                 },
                 None => {
                     let text = text.strip_prefix('\u{feff}').unwrap_or(text);

@@ -4,6 +4,7 @@ use super::{NAMED, handed_out, settings};
 use crate::args::{FormatName, InferCall};
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
+use mervik_document::tongue::Tongue;
 use mervik_infer::{XmlEvidence, draft_xsd};
 use std::fs::File;
 use std::io::{Read, Write};
@@ -54,7 +55,7 @@ pub(super) fn run(call: &InferCall, color: ColorChoice) -> Result<Status, Troubl
     let say = |text: String| _ = writeln!(std::io::stderr().lock(), "{text}");
     for (name, fault) in unread.iter().take(NAMED) {
         let place = paint.tone(Tone::Place, format!("{name}:{}", fault.place.line));
-        say(format!("{place}   read up to here: {}", fault.message()));
+        say(format!("{place}   read up to here: {}", fault.message(Tongue::English)));
     }
     if evidence.count() == 0 {
         return Err(Trouble::new("there is nothing in the samples to draft a schema from"));

@@ -20,6 +20,7 @@ mod formats;
 mod help;
 mod infer;
 mod items;
+mod languages;
 mod project;
 mod protobuf;
 mod references;

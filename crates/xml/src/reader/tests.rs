@@ -1,5 +1,6 @@
 use super::*;
 use mervik_document::Place;
+use mervik_document::tongue::Tongue;
 
 /// What a handler is told, one line an event.
 #[derive(Default)]
@@ -73,7 +74,7 @@ fn told(bytes: &[u8], config: Config) -> (Vec<String>, Outcome) {
         let mut pieces = Log::default();
         let again = read(Slow(bytes, step), &mut pieces, config).unwrap();
         let brief = |outcome: &Outcome| match outcome {
-            Outcome::Fault(fault) => format!("{:?} {} {}", fault.place, fault.rule, fault.message()),
+            Outcome::Fault(fault) => format!("{:?} {} {}", fault.place, fault.rule, fault.message(Tongue::English)),
             other => format!("{other:?}"),
         };
         assert_eq!(brief(&again), brief(&outcome), "in pieces of {step}");
@@ -128,7 +129,7 @@ fn long_documents_are_read_in_windows_with_the_right_places() {
     let broken = text.replace("</port>", "</ports>");
     let fault = fault(broken.as_bytes(), Config::default());
     assert_eq!(
-        (fault.place, fault.message().as_str()),
+        (fault.place, fault.message(Tongue::English).as_str()),
         (Place { line: 20_002, column: 1 }, "expected `</port>`, found `</ports>`")
     );
 }
@@ -158,7 +159,7 @@ fn encodings_are_told_by_mark_and_declaration() {
         (b"<a>\xE2\x82", "the byte 0xE2"),
     ] {
         let fault = fault(bytes, Config::default());
-        assert_eq!((fault.rule, fault.found.as_str()), (rule::ENCODING, found));
+        assert_eq!((fault.rule, fault.found.say(Tongue::English)), (rule::ENCODING, found));
     }
 }
 
@@ -209,7 +210,7 @@ fn what_is_not_well_formed_is_told_where_it_is() {
     ];
     for (text, line, column, message) in table {
         let fault = fault(text.as_bytes(), Config::default());
-        assert_eq!((fault.place, fault.message().as_str()), (Place { line, column }, message), "{text}");
+        assert_eq!((fault.place, fault.message(Tongue::English).as_str()), (Place { line, column }, message), "{text}");
     }
 }
 
@@ -260,5 +261,5 @@ fn depth_and_attributes_are_bounded() {
     let some: String = (0..9_000).map(|index| format!(" a{index}=''")).collect();
     assert_eq!(accepted(&format!("<a{some}/>")).len(), 2);
     let again = fault(format!("<a{some} a7=''/>").as_bytes(), Config::default());
-    assert_eq!(again.found, "`a7` twice");
+    assert_eq!(again.found.to_string(), "`a7` twice");
 }
