@@ -31,6 +31,7 @@ fn with(rules: &[&str]) -> Schema {
     let mut schema: Value = serde_json::from_str(PLAN).expect("the demo's schema is JSON");
     let mut all = schema["x-mervik"]["rules"].as_array().cloned().unwrap_or_default();
     all.push(value!({ "id": "nothing", "that": "1 is 1" }));
+    all.push(value!({ "id": "takes-time", "that": "ends is at least 15 minutes after starts" }));
     all.retain(|rule| rules.iter().any(|id| rule["id"] == **id));
     schema["x-mervik"]["rules"] = all.into();
     for place in ["/properties/tugs/items", "/properties/question"] {

@@ -37,6 +37,7 @@ const FILES: &[(&str, &str)] = &[
     ("cases/bad/no-such-berth.json.reason", include_str!("../demo/cases/bad/no-such-berth.json.reason")),
     ("cases/bad/slips.ndjson", include_str!("../demo/cases/bad/slips.ndjson")),
     ("cases/bad/slips.ndjson.reason", include_str!("../demo/cases/bad/slips.ndjson.reason")),
+    ("tow/times.schema.json", include_str!("../demo/tow/times.schema.json")),
     ("tow/tow-plan.schema.json", include_str!("../demo/tow/tow-plan.schema.json")),
     ("tow/tow-plan.de.ftl", include_str!("../demo/tow/tow-plan.de.ftl")),
     ("tow/tow-plan.es.ftl", include_str!("../demo/tow/tow-plan.es.ftl")),

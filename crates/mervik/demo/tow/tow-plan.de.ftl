@@ -28,5 +28,6 @@ one-at-the-bow = Genau ein Schlepper geht an den Bug.
 pilot-for-long-ships = Ein Schiff von { $ship-length_m } m nimmt einen Lotsen.
 pilot-by-full-name = Der Lotse steht mit Vor- und Nachnamen da, nicht als „{ $pilot }“.
 sunday-rate = Sonntags kosten Schlepper anderthalbmal so viel.
+tug-takes-time = Von { $from } bis { $until } hilft kein Schlepper.
 tug-within-plan = Ein Schlepper kommt nicht vor dem Beginn und bleibt nicht länger als bis zum Ende.
 asks = Eine Frage endet mit einem Fragezeichen.

@@ -28,5 +28,6 @@ one-at-the-bow = Un solo remolcador va a proa.
 pilot-for-long-ships = Un barco de { $ship-length_m } m lleva práctico.
 pilot-by-full-name = El práctico figura con nombre y apellido, no como «{ $pilot }».
 sunday-rate = Los domingos los remolcadores cuestan una vez y media.
+tug-takes-time = De { $from } a { $until } no ayuda ningún remolcador.
 tug-within-plan = Un remolcador no llega antes del comienzo ni se queda después del fin.
 asks = Una pregunta termina con un signo de interrogación.

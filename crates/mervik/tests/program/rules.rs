@@ -3,7 +3,7 @@
 use crate::support::{Folder, demo_file, lines};
 
 fn tow() -> Folder {
-    ["tow/tow-plan.schema.json", "tow/tow-plans.ndjson"]
+    ["tow/times.schema.json", "tow/tow-plan.schema.json", "tow/tow-plans.ndjson"]
         .iter()
         .fold(Folder::new(), |folder, name| folder.with(name, demo_file(name)))
 }
