@@ -66,18 +66,18 @@ fn nothing_looks_at_a_clock_by_itself() {
 fn versions_keep_the_rules_that_they_share() {
     let schema = demo_file("tow/tow-plan.schema.json");
     let folder = tow()
-        .with("same.json", &schema)
-        .with("later.json", schema.replace("at least 2 hours after written", "at least 3 hours after written"))
+        .with("tow/same.json", &schema)
+        .with("tow/later.json", schema.replace("at least 2 hours after written", "at least 3 hours after written"))
         .with(
-            "none.json",
+            "tow/none.json",
             schema
                 .replace("\"rules\"", "\"silence\": [], \"rules\"")
                 .replace("{ \"id\": \"tugs-differ\", \"that\": \"tugs.name are distinct\" },", ""),
         );
     let compat = |new: &str| folder.run(&["compat", "tow/tow-plan.schema.json", new]);
-    assert_eq!(compat("same.json").status, 0);
-    assert_eq!(compat("none.json").status, 0);
-    let later = compat("later.json");
+    assert_eq!(compat("tow/same.json").status, 0);
+    assert_eq!(compat("tow/none.json").status, 0);
+    let later = compat("tow/later.json");
     assert_eq!(later.status, 3, "{later:?}");
     assert!(later.out.contains("the rule `planned-ahead` was `starts is at least 2 hours after written`"), "{later:?}");
 }
