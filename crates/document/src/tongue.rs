@@ -227,12 +227,12 @@ impl Tongue {
 /// A phrase in every language at once: for readers, which do not know who will be told. It costs all of them, so it is for what ends
 /// the reading.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Phrase([String; 4]);
+pub struct Phrase(Box<[String; 4]>);
 
 impl Phrase {
     /// What each language says.
     pub fn of(say: impl Fn(Tongue) -> String) -> Phrase {
-        Phrase(Tongue::ALL.map(|(tongue, _)| say(tongue)))
+        Phrase(Tongue::ALL.map(|(tongue, _)| say(tongue)).into())
     }
 
     /// What one of them says.
@@ -245,7 +245,7 @@ impl Phrase {
 impl From<String> for Phrase {
     /// What is the same in all languages: a name, a sign, a part of the text.
     fn from(text: String) -> Phrase {
-        Phrase([text.clone(), text.clone(), text.clone(), text])
+        Phrase([text.clone(), text.clone(), text.clone(), text].into())
     }
 }
 

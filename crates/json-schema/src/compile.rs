@@ -397,7 +397,31 @@ impl Compiler<'_> {
                 memory += members.entries.len() as u32 + 1;
             }
         }
+        self.lead_stated();
         (!has_dynamic && !self.rules.iter().any(|rule| cannot(&rule.test))).then_some(memory)
+    }
+
+    /// Tells rules between fields where the straight way notes the members that they read.
+    fn lead_stated(&mut self) {
+        for node in &self.nodes {
+            let range = node.rules.start as usize..node.rules.end as usize;
+            let Some(rules) = self.rules.get_mut(range) else { continue };
+            let slots: HashMap<String, u32> = rules
+                .iter()
+                .filter_map(|rule| match &rule.test {
+                    Test::Members(members) => Some((members.table.names(), members.straight.as_ref()?.memory)),
+                    _ => None,
+                })
+                .flat_map(|(names, memory)| names.zip(memory..).map(|(name, slot)| (name.to_owned(), slot)))
+                .collect();
+            for rule in rules {
+                if let Test::Stated(stated) = &mut rule.test {
+                    for condition in stated.that.iter_mut().chain(&mut stated.when) {
+                        condition.lead(&|name| slots.get(name).copied());
+                    }
+                }
+            }
+        }
     }
 
     /// The names of properties whose values are not to be shown, whatever the way to the schema that says so.

@@ -103,7 +103,8 @@ pub struct Scope<N> {
 pub fn check<F: Fields>(condition: &Expr, fields: &F, scope: &Scope<F::Place>) -> Result<Condition, Fault> {
     let mut checker = Checker { fields, scope, variables: Vec::new(), needs_now: false, looks_up: false };
     let code = checker.truth(condition)?;
-    Ok(Condition { code, needs_now: checker.needs_now, looks_up: checker.looks_up })
+    let quick = crate::quick::suits(&code);
+    Ok(Condition { code, needs_now: checker.needs_now, looks_up: checker.looks_up, quick })
 }
 
 /// What a part of a condition is.

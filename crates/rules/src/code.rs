@@ -14,12 +14,19 @@ pub struct Condition {
     pub(crate) code: Code,
     pub(crate) needs_now: bool,
     pub(crate) looks_up: bool,
+    /// Whether the quick way is for it.
+    pub(crate) quick: bool,
 }
 
 impl Condition {
     /// Whether it asks what time it is.
     pub fn needs_now(&self) -> bool {
         self.needs_now
+    }
+
+    /// Gives the names of members of what it stands at the slots where their places are noted.
+    pub fn lead(&mut self, slot: &impl Fn(&str) -> Option<u32>) {
+        lead(&mut self.code, slot);
     }
 
     /// Whether it reads what lies above the value that it stands at.
@@ -35,11 +42,13 @@ pub struct Name {
     pub text: Box<str>,
     /// Its [`name_hash`].
     pub hash: u32,
+    /// Of a member of what the rule stands at: where whoever has the schema notes it, see [`Condition::lead`].
+    pub slot: Option<u32>,
 }
 
 impl From<&str> for Name {
     fn from(text: &str) -> Self {
-        Name { text: text.into(), hash: name_hash(text.as_bytes()) }
+        Name { text: text.into(), hash: name_hash(text.as_bytes()), slot: None }
     }
 }
 
@@ -142,6 +151,41 @@ impl Condition {
         let mut found = Finding::default();
         found.code(&self.code);
         found
+    }
+}
+
+/// As deep as the condition nests, which is bounded.
+fn lead(code: &mut Code, slot: &impl Fn(&str) -> Option<u32>) {
+    let of_place = |place: &mut Place| {
+        if let (Begin::Here, Some(first)) = (place.begin, place.steps.first_mut()) {
+            first.slot = slot(&first.text);
+        }
+    };
+    match code {
+        Code::Field(place)
+        | Code::Present(place, _)
+        | Code::Fold(_, List::Field(place))
+        | Code::EmptyList(List::Field(place), _)
+        | Code::Distinct(List::Field(place), _) => of_place(place),
+        Code::Sum(first, terms) => {
+            lead(first, slot);
+            terms.iter_mut().for_each(|(_, term)| lead(term, slot));
+        }
+        Code::Product(first, factors) => {
+            lead(first, slot);
+            factors.iter_mut().for_each(|(_, factor)| lead(factor, slot));
+        }
+        Code::Minus(inner) | Code::Call(_, inner) | Code::Not(inner) => lead(inner, slot),
+        Code::Matches(inner, ..) | Code::Empty(inner, _) | Code::Capital(inner, _) => lead(inner, slot),
+        Code::And(parts) | Code::Or(parts) => parts.iter_mut().for_each(|part| lead(part, slot)),
+        Code::Related(left, _, _, right) => [left, right].into_iter().for_each(|part| lead(part, slot)),
+        Code::Apart { left, duration, other, .. } => {
+            [left, duration, other].into_iter().for_each(|part| lead(part, slot));
+        }
+        Code::Between(value, _, least, most) => [value, least, most].into_iter().for_each(|part| lead(part, slot)),
+        Code::Among(value, ..) => lead(value, slot),
+        // Slots are no more than a hint: what goes over lists one by one does well without.
+        _ => {}
     }
 }
 

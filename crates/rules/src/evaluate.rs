@@ -46,6 +46,23 @@ pub enum Sort {
     Other,
 }
 
+/// A value of a document that is small: what is not, is `None` to those who ask for it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Plain<'d> {
+    /// Nothing: `null`.
+    Nothing,
+    /// True or false.
+    Truth(bool),
+    /// An integer times a power of ten.
+    Number(i64, i64),
+    /// A text as it stands in the document.
+    Text(&'d str),
+    /// A list.
+    List,
+    /// Something with fields.
+    Object,
+}
+
 /// A place in a document.
 pub trait Node<'d>: Copy {
     /// The items of a list.
@@ -67,6 +84,29 @@ pub trait Node<'d>: Copy {
             Raw::Text(text) => Some(text),
             _ => None,
         }
+    }
+    /// What is there, if it is small.
+    fn plain(self) -> Option<Plain<'d>> {
+        Some(match self.raw() {
+            Raw::Nothing => Plain::Nothing,
+            Raw::Truth(truth) => Plain::Truth(truth),
+            Raw::Number(number) => {
+                let (digits, exponent) = number.small_parts()?;
+                Plain::Number(digits, exponent)
+            }
+            Raw::Text(Cow::Borrowed(text)) => Plain::Text(text),
+            Raw::Text(Cow::Owned(_)) => return None,
+            Raw::List => Plain::List,
+            Raw::Object => Plain::Object,
+        })
+    }
+    /// Whether a list is there.
+    fn is_list(self) -> bool {
+        self.sort() == Sort::List
+    }
+    /// Whether nothing is there.
+    fn is_nothing(self) -> bool {
+        self.sort() == Sort::Nothing
     }
     /// What is there under a name.
     fn member(self, name: &Name) -> Option<Self>;
@@ -190,6 +230,15 @@ type Answer = Result<Option<bool>, Trouble>;
 impl Condition {
     /// What becomes of the condition at a place of a document. O(values read), for each nesting of quantifiers.
     pub fn evaluate<'d, N: Node<'d>>(&self, here: N, now: Option<&Now>) -> Outcome {
+        if self.quick
+            && let Some(answer) = crate::quick::answer(&self.code, here)
+        {
+            return match answer {
+                Some(true) => Outcome::Holds,
+                Some(false) => Outcome::Broken,
+                None => Outcome::NotMeant,
+            };
+        }
         Evaluation { here, now, variables: Vec::new(), reads: None, steps: 0 }.outcome(&self.code)
     }
 
@@ -293,10 +342,6 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
                 related(&left, *relation, &right)? != *not
             }
             Code::Apart { left, not, relation, duration, before, other } => {
-                if let Some(apart) = self.seconds_apart(left, other)? {
-                    let apart = if *before { -apart } else { apart };
-                    return Ok(related(&Value::Duration(Num::Whole(apart)), *relation, &self.value(duration)?)? != *not);
-                }
                 let (left, other) = (self.value(left)?, self.value(other)?);
                 let apart = if *before { minus(&other, &left)? } else { minus(&left, &other)? };
                 related(&apart, *relation, &self.value(duration)?)? != *not
@@ -473,26 +518,6 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
             }),
             None => Err(Stop::Absent),
         }
-    }
-
-    /// How many whole seconds lie between two fields that are moments; `None` where it takes a closer look.
-    ///
-    /// PERF: what most rules about time ask for, without a detour over values of any kind.
-    fn seconds_apart(&mut self, left: &Code, other: &Code) -> Result<Option<i64>, Stop> {
-        let (Code::Field(left), Code::Field(other)) = (left, other) else { return Ok(None) };
-        if (left.kind, other.kind) != (Kind::Moment, Kind::Moment) {
-            return Ok(None);
-        }
-        let (Some(one), Some(two)) = (self.single(left)?, self.single(other)?) else { return Ok(None) };
-        let (Some(one_text), Some(two_text)) = (one.text(), two.text()) else { return Ok(None) };
-        let (Some(a), Some(b)) = (time::moment(&one_text), time::moment(&two_text)) else { return Ok(None) };
-        let ((seconds, nanosecond), (earlier, also)) = (a.instant(), b.instant());
-        if nanosecond != also || a.offset.is_some() != b.offset.is_some() {
-            return Ok(None);
-        }
-        self.note(left, one);
-        self.note(other, two);
-        Ok(Some(seconds - earlier))
     }
 
     /// The value of a field.

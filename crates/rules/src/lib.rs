@@ -20,6 +20,7 @@ mod operate;
 mod parameter;
 mod parse;
 mod print;
+mod quick;
 pub mod syntax;
 mod time;
 mod token;
@@ -28,7 +29,7 @@ mod walk;
 
 pub use check::{Fields, Kind, Member, Scope, Shape, check};
 pub use code::{Asked, Condition, Name};
-pub use evaluate::{Node, Now, Outcome, Raw, Read, Sort, Trouble};
+pub use evaluate::{Node, Now, Outcome, Plain, Raw, Read, Sort, Trouble};
 pub use json::{Around, Json};
 pub use near::near;
 pub use parameter::{Arguments, Bound, MAX_ARGUMENT, argument, bound, is_parameter, misnamed, unfit};

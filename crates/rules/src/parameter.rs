@@ -207,13 +207,16 @@ impl Binder<'_> {
 mod tests {
     use super::*;
 
+    /// A condition, its arguments, and what comes of it.
+    type Case = (&'static str, &'static [(&'static str, &'static str)], &'static str);
+
     fn arguments(all: &[(&str, &str)]) -> Arguments {
         all.iter().map(|(name, text)| ((*name).to_owned(), argument(text).unwrap())).collect()
     }
 
     #[test]
     fn arguments_stand_for_parameters() {
-        let table: &[(&str, &[(&str, &str)], &str)] = &[
+        let table: &[Case] = &[
             ("until is after from", &[("from", "starts"), ("until", "voyage.ends")], "voyage.ends is after starts"),
             ("until is at most span after from", &[("span", "12 hours")], "until is at most 12 hours after from"),
             ("sum of parts.weight is whole", &[("parts", "above.items")], "sum of above.items.weight is whole"),
@@ -246,7 +249,7 @@ mod tests {
 
     #[test]
     fn what_does_not_go_together_is_refused() {
-        let table: &[(&str, &[(&str, &str)], &str)] = &[
+        let table: &[Case] = &[
             ("a.b is 1", &[("a", "12 hours")], "`a.b` asks for a field of `12 hours`, which is a constant"),
             (
                 "each x among list: x is less than most",

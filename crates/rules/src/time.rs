@@ -42,6 +42,18 @@ pub(crate) fn date(text: &str) -> Option<Date> {
     Date::new(year as i16, month as i8, day as i8).ok()
 }
 
+/// The days from the beginning of 1970 to a date.
+pub(crate) fn day(text: &str) -> Option<i64> {
+    let bytes: &[u8; 10] = text.as_bytes().try_into().ok()?;
+    let [y0, y1, y2, y3, b'-', m0, m1, b'-', d0, d1] = *bytes else { return None };
+    let digits = [y0, y1, y2, y3, m0, m1, d0, d1];
+    if !digits.iter().all(u8::is_ascii_digit) {
+        return None;
+    }
+    let two = |tens: u8, ones: u8| i32::from(tens & 0xF) * 10 + i32::from(ones & 0xF);
+    days_since_1970(two(y0, y1) * 100 + two(y2, y3), two(m0, m1), two(d0, d1)).map(i64::from)
+}
+
 pub(crate) fn clock(text: &str) -> Option<Clock> {
     let (time, offset) = zone(text)?;
     let bytes = time.as_bytes();
@@ -181,6 +193,12 @@ impl Moment {
     /// The seconds since the beginning of 1970 in UTC, or where the clock is when no zone is said; and the nanoseconds after them.
     pub(crate) fn instant(self) -> (i64, u32) {
         (self.shown - i64::from(self.offset.unwrap_or(0)), self.nanosecond)
+    }
+
+    /// The seconds, where a zone is said and no nanoseconds are left over.
+    pub(crate) fn whole_seconds(self) -> Option<i64> {
+        let offset = self.offset.filter(|_| self.nanosecond == 0)?;
+        Some(self.shown - i64::from(offset))
     }
 
     /// All of that in nanoseconds.

@@ -177,7 +177,7 @@ impl Reader<'_, '_> {
         let name = crate::check::type_name(url);
         let Some(inner) = self.schema.by_name.get(name).copied().filter(|_| self.any < MAX_ANY) else {
             let mut failure = Failure::new(rule::TYPE, node, span, self.schema.tongue().known_message());
-            failure.hint = Some(self.schema.tongue().to_be_imported(&name));
+            failure.hint = Some(self.schema.tongue().to_be_imported(name));
             self.failures.push(failure.found(format!("`{name}`")));
             return self.skip_value(node);
         };

@@ -107,7 +107,12 @@ fn with<T>(document: &str, here: Field, then: impl FnOnce(Json<'_>) -> T) -> T {
 
 pub(crate) fn outcome(text: &str, document: &str, here: Field) -> Outcome {
     let condition = checked(text, here).unwrap_or_else(|fault| unreachable!("{text}: {fault:?}"));
-    with(document, here, |node| condition.evaluate(node, None))
+    with(document, here, |node| {
+        let outcome = condition.evaluate(node, None);
+        // What is read on the way is told on the long way alone.
+        assert_eq!(outcome, condition.explain(node, None).0, "both ways agree: {text} {document}");
+        outcome
+    })
 }
 
 /// What a condition reads: as it spells it, and as it stands in the document.

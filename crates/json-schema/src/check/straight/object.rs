@@ -17,6 +17,24 @@ pub(super) struct Known<'s> {
     seen: u64,
 }
 
+impl Known<'_> {
+    #[inline]
+    pub(super) fn is_of(&self, start: usize) -> bool {
+        self.start == start
+    }
+
+    /// The member whose value is noted in a slot; `None` where the slot is not one of the object's.
+    #[inline]
+    pub(super) fn member(&self, slot: u32, found: &[(usize, usize)]) -> Option<Member> {
+        let index = (slot as usize).checked_sub(self.memory).filter(|index| *index < self.test.entries.len())?;
+        if self.seen & (1 << (index & 63)) == 0 {
+            return Some(Member::Absent);
+        }
+        let (object, value) = found.get(slot as usize)?;
+        (*object == self.start).then_some(Member::At(*value))
+    }
+}
+
 /// Where a member is.
 pub(super) enum Member {
     /// Its value starts there.

@@ -5,7 +5,7 @@ use super::{Asked, End, Step, Straight, Walk, verdict};
 use crate::schema::Stated;
 use mervik_document::Decimal;
 use mervik_document::json::{Cursor, Text};
-use mervik_rules::{Name, Node, Raw, Sort};
+use mervik_rules::{Name, Node, Plain, Raw, Sort};
 use std::borrow::Cow;
 use std::cell::Cell;
 
@@ -30,6 +30,11 @@ impl Looking<'_, '_, '_> {
     /// Where a member of an object is, as far as it has been met.
     #[inline]
     fn member(&self, name: &Name, start: usize) -> Member {
+        if let (Some(slot), Some(known)) = (name.slot, self.known.as_ref().filter(|known| known.is_of(start)))
+            && let Some(member) = known.member(slot, &self.memory.found)
+        {
+            return member;
+        }
         match member_of(self.known.as_ref(), &self.memory.found, &name.text, name.hash, start) {
             Member::Unknown => self.asked(name, start).map_or(Member::Unknown, Member::At),
             known => known,
@@ -174,6 +179,30 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
             Member::Absent => None,
             Member::Unknown => self.search(name),
         }
+    }
+
+    #[inline]
+    fn plain(self) -> Option<Plain<'t>> {
+        let mut cursor = self.cursor();
+        Some(match cursor.peek() {
+            b'"' => Plain::Text(cursor.text_here()?),
+            b'{' => Plain::Object,
+            b'[' => Plain::List,
+            b'-' | b'0'..=b'9' => {
+                let (digits, exponent) = cursor.short_number()?.0.small_parts()?;
+                Plain::Number(digits, exponent)
+            }
+            b'n' => Plain::Nothing,
+            first => Plain::Truth(first == b't'),
+        })
+    }
+
+    fn is_list(self) -> bool {
+        self.cursor().peek() == b'['
+    }
+
+    fn is_nothing(self) -> bool {
+        self.cursor().peek() == b'n'
     }
 
     fn text(self) -> Option<Cow<'t, str>> {

@@ -1,0 +1,394 @@
+//! The quick way to an answer.
+//!
+//! Most conditions on most documents are about a few numbers of a few digits, plain texts, and moments of whole seconds. For these an answer takes
+//! small values that are moved at no cost, and nothing is kept. Whatever is unusual (longer numbers, texts with escapes, times
+//! without a zone, what has no answer) is left to [`crate::evaluate`], which is asked from the start again: the quick way never
+//! guesses.
+//!
+//! PERF: `cargo bench -p mervik-json-schema --bench rules` states what rules cost.
+
+use crate::check::{Kind, MAX_LISTS};
+use crate::code::{Begin, Code, List, Place};
+use crate::evaluate::{Node, Plain};
+use crate::number::Num;
+use crate::syntax::{Factor, Function, Relation, Sign};
+use crate::time;
+use crate::value::Value;
+use std::cmp::Ordering;
+
+/// How many values are told apart.
+const MAX_FEW: usize = 12;
+
+/// Beyond this power of ten numbers may be too long to be calculated with.
+const MAX_EXPONENT: i64 = 1_000;
+
+const DAY: i64 = 86_400;
+
+/// A small value.
+#[derive(Clone, Copy)]
+enum Quick<'v> {
+    /// An integer times a power of ten.
+    Number(i64, i64),
+    Text(&'v str),
+    Truth(bool),
+    /// Days since the beginning of 1970.
+    Date(i64),
+    /// Seconds since the beginning of 1970 in UTC.
+    Moment(i64),
+    /// Seconds.
+    Duration(i64),
+}
+
+/// Why there is no value.
+enum Miss {
+    Absent,
+    /// The long way must be taken.
+    Unsure,
+}
+
+use Miss::{Absent, Unsure};
+
+/// Whether a condition is of the sort that the quick way is for.
+pub(crate) fn suits(code: &Code) -> bool {
+    let all = |parts: &[Code]| parts.iter().all(suits);
+    let field = |place: &Place| !matches!(place.begin, Begin::Variable(_)) && suits_kind(place.kind);
+    match code {
+        Code::Constant(value) => constant(value).is_ok(),
+        Code::Field(place) => field(place),
+        Code::Present(place, _) => !matches!(place.begin, Begin::Variable(_)),
+        Code::Sum(first, terms) => suits(first) && terms.iter().all(|(_, term)| suits(term)),
+        Code::Product(first, factors) => suits(first) && factors.iter().all(|(_, factor)| suits(factor)),
+        Code::Not(inner) | Code::Empty(inner, _) | Code::Capital(inner, _) | Code::Matches(inner, ..) => suits(inner),
+        Code::Call(function, inner) => *function == Function::Length && suits(inner),
+        Code::Fold(function, List::Field(place)) => {
+            matches!(function, Function::Sum | Function::Count) && (field(place) || *function == Function::Count)
+        }
+        Code::Distinct(List::Field(place), _) => field(place),
+        Code::And(parts) | Code::Or(parts) => all(parts),
+        Code::Related(left, _, _, right) => suits(left) && suits(right),
+        Code::Apart { left, duration, other, .. } => suits(left) && suits(duration) && suits(other),
+        Code::Between(value, _, least, most) => suits(value) && suits(least) && suits(most),
+        Code::Among(value, _, List::Listed(values)) => suits(value) && all(values),
+        _ => false,
+    }
+}
+
+fn suits_kind(kind: Kind) -> bool {
+    matches!(kind, Kind::Number | Kind::Text | Kind::Truth | Kind::Date | Kind::Moment)
+}
+
+/// Whether a condition holds; `Some(None)` where it does not apply, `None` where the quick way does not know.
+pub(crate) fn answer<'d, N: Node<'d>>(code: &Code, here: N) -> Option<Option<bool>> {
+    match truth(code, here) {
+        Ok(holds) => Some(Some(holds)),
+        Err(Absent) => Some(None),
+        Err(Unsure) => None,
+    }
+}
+
+fn constant<'v>(value: &'v Value<'static>) -> Result<Quick<'v>, Miss> {
+    match value {
+        Value::Number(Num::Whole(number)) => Ok(Quick::Number(*number, 0)),
+        Value::Number(Num::Decimal(number)) => {
+            number.small_parts().map(|(digits, exponent)| Quick::Number(digits, exponent)).ok_or(Unsure)
+        }
+        Value::Text(text) => Ok(Quick::Text(text)),
+        Value::Truth(truth) => Ok(Quick::Truth(*truth)),
+        Value::Duration(Num::Whole(seconds)) => Ok(Quick::Duration(*seconds)),
+        Value::Moment(moment) => moment.whole_seconds().map(Quick::Moment).ok_or(Unsure),
+        _ => Err(Unsure),
+    }
+}
+
+fn truth<'d: 'v, 'v, N: Node<'d>>(code: &'v Code, here: N) -> Result<bool, Miss> {
+    match code {
+        Code::And(parts) => chain(parts, false, here),
+        Code::Or(parts) => chain(parts, true, here),
+        Code::Not(inner) => truth(inner, here).map(|holds| !holds),
+        Code::Present(place, not) => match single(place, here) {
+            Ok(node) => match node.plain() {
+                Some(Plain::Nothing) => Ok(*not),
+                Some(Plain::List) => Err(Unsure),
+                _ => Ok(node.is_set() != *not),
+            },
+            Err(Absent) => Ok(*not),
+            Err(Unsure) => Err(Unsure),
+        },
+        Code::Related(left, not, relation, right) => {
+            let (left, right) = (value(left, here)?, value(right, here)?);
+            Ok(related(left, *relation, right)? != *not)
+        }
+        Code::Apart { left, not, relation, duration, before, other } => {
+            let (left, other) = (value(left, here)?, value(other, here)?);
+            let apart = if *before { minus(other, left)? } else { minus(left, other)? };
+            Ok(related(apart, *relation, value(duration, here)?)? != *not)
+        }
+        Code::Between(middle, not, least, most) => {
+            let middle = value(middle, here)?;
+            let (least, most) = (value(least, here)?, value(most, here)?);
+            let within = compare(middle, least)?.is_ge() && compare(middle, most)?.is_le();
+            Ok(within != *not)
+        }
+        Code::Matches(inner, not, regex) => Ok(regex.is_match(text(inner, here)?) != *not),
+        Code::Empty(inner, not) => Ok(text(inner, here)?.is_empty() != *not),
+        Code::Capital(inner, not) => Ok(text(inner, here)?.chars().next().is_some_and(char::is_uppercase) != *not),
+        Code::Among(wanted, not, List::Listed(values)) => {
+            let wanted = value(wanted, here)?;
+            for one in values {
+                if compare(wanted, value(one, here)?)?.is_eq() {
+                    return Ok(!*not);
+                }
+            }
+            Ok(*not)
+        }
+        Code::Distinct(List::Field(place), not) => Ok(distinct(place, here)? != *not),
+        code => match value(code, here)? {
+            Quick::Truth(truth) => Ok(truth),
+            _ => Err(Unsure),
+        },
+    }
+}
+
+fn chain<'d, N: Node<'d>>(parts: &[Code], decisive: bool, here: N) -> Result<bool, Miss> {
+    let mut all_known = true;
+    for part in parts {
+        match truth(part, here) {
+            Ok(holds) if holds == decisive => return Ok(decisive),
+            Ok(_) => {}
+            Err(Absent) => all_known = false,
+            Err(Unsure) => return Err(Unsure),
+        }
+    }
+    if all_known { Ok(!decisive) } else { Err(Absent) }
+}
+
+fn value<'d: 'v, 'v, N: Node<'d>>(code: &'v Code, here: N) -> Result<Quick<'v>, Miss> {
+    match code {
+        Code::Constant(value) => constant(value),
+        Code::Field(place) => read(single(place, here)?, place.kind),
+        Code::Sum(first, terms) => {
+            let mut sum = value(first, here)?;
+            for (sign, term) in terms {
+                let term = value(term, here)?;
+                sum = if *sign == Sign::Plus { plus(sum, term)? } else { minus(sum, term)? };
+            }
+            Ok(sum)
+        }
+        Code::Product(first, factors) => {
+            let mut product = value(first, here)?;
+            for (factor, by) in factors {
+                product = multiplied(product, *factor, value(by, here)?)?;
+            }
+            Ok(product)
+        }
+        Code::Call(Function::Length, inner) => Ok(Quick::Number(text(inner, here)?.chars().count() as i64, 0)),
+        Code::Fold(function, List::Field(place)) => {
+            let (mut sum, mut count) = (Quick::Number(0, 0), 0);
+            each(place, here, &mut |node| {
+                match function {
+                    Function::Count => count += 1,
+                    _ => match read(node, place.kind) {
+                        Ok(item) => sum = plus(sum, item)?,
+                        // What is no such value is for its own rule to tell.
+                        Err(Absent) => {}
+                        Err(Unsure) => return Err(Unsure),
+                    },
+                }
+                Ok(())
+            })?;
+            Ok(if *function == Function::Count { Quick::Number(count, 0) } else { sum })
+        }
+        _ => Err(Unsure),
+    }
+}
+
+fn text<'d: 'v, 'v, N: Node<'d>>(code: &'v Code, here: N) -> Result<&'v str, Miss> {
+    match value(code, here)? {
+        Quick::Text(text) => Ok(text),
+        _ => Err(Unsure),
+    }
+}
+
+/// A value of the document as one of a kind; absent where it is none, as on the long way.
+#[inline]
+fn read<'d, N: Node<'d>>(node: N, kind: Kind) -> Result<Quick<'d>, Miss> {
+    match (kind, node.plain().ok_or(Unsure)?) {
+        (_, Plain::List) => Err(Unsure),
+        (Kind::Number, Plain::Number(_, exponent)) if exponent.abs() > MAX_EXPONENT => Err(Unsure),
+        (Kind::Number, Plain::Number(digits, exponent)) => Ok(Quick::Number(digits, exponent)),
+        (Kind::Text, Plain::Text(text)) => Ok(Quick::Text(text)),
+        (Kind::Truth, Plain::Truth(truth)) => Ok(Quick::Truth(truth)),
+        (Kind::Moment, Plain::Text(text)) => {
+            let moment = time::moment(text).ok_or(Absent)?;
+            moment.whole_seconds().map(Quick::Moment).ok_or(Unsure)
+        }
+        (Kind::Date, Plain::Text(text)) => time::day(text).map(Quick::Date).ok_or(Unsure),
+        (Kind::Number | Kind::Text | Kind::Truth | Kind::Moment | Kind::Date, _) => Err(Absent),
+        _ => Err(Unsure),
+    }
+}
+
+#[inline]
+fn begin<'d, N: Node<'d>>(place: &Place, here: N) -> Result<N, Miss> {
+    match place.begin {
+        Begin::Here => Ok(here),
+        Begin::Document => Ok(here.document()),
+        Begin::Above(levels) => (0..levels).try_fold(here, |node, _| node.above()).ok_or(Absent),
+        Begin::Variable(_) => Err(Unsure),
+    }
+}
+
+/// Where a path leads that goes through no list.
+#[inline]
+fn single<'d, N: Node<'d>>(place: &Place, here: N) -> Result<N, Miss> {
+    let mut node = begin(place, here)?;
+    for name in &place.steps {
+        node = match node.member(name) {
+            Some(next) => next,
+            None => return Err(if node.is_list() { Unsure } else { Absent }),
+        };
+    }
+    Ok(node)
+}
+
+/// Gives out what a path leads to, as the long way does.
+fn each<'d, N: Node<'d>>(place: &Place, here: N, take: &mut impl FnMut(N) -> Result<(), Miss>) -> Result<(), Miss> {
+    follow(begin(place, here)?, &place.steps, 0, take)
+}
+
+fn follow<'d, N: Node<'d>>(
+    node: N,
+    steps: &[crate::code::Name],
+    lists: usize,
+    take: &mut impl FnMut(N) -> Result<(), Miss>,
+) -> Result<(), Miss> {
+    let mut node = node;
+    let mut steps = steps;
+    loop {
+        if node.is_list() {
+            if lists == MAX_LISTS {
+                return Ok(());
+            }
+            for item in node.items() {
+                follow(item, steps, lists + 1, take)?;
+            }
+            return Ok(());
+        }
+        if node.is_nothing() {
+            return if lists > 0 { Ok(()) } else { Err(Absent) };
+        }
+        let Some((name, rest)) = steps.split_first() else { return take(node) };
+        match node.member(name) {
+            Some(next) => (node, steps) = (next, rest),
+            None => return if lists > 0 { Ok(()) } else { Err(Absent) },
+        }
+    }
+}
+
+fn distinct<'d, N: Node<'d>>(place: &Place, here: N) -> Result<bool, Miss> {
+    let mut few = [Quick::Truth(false); MAX_FEW];
+    let (mut count, mut distinct) = (0, true);
+    each(place, here, &mut |node| {
+        let item = match read(node, place.kind) {
+            Ok(item) => item,
+            Err(Absent) => return Ok(()),
+            Err(Unsure) => return Err(Unsure),
+        };
+        let (before, rest) = few.split_at_mut(count);
+        for other in before {
+            distinct &= compare(*other, item)?.is_ne();
+        }
+        *rest.first_mut().ok_or(Unsure)? = item;
+        count += 1;
+        Ok(())
+    })?;
+    Ok(distinct)
+}
+
+/// Both integers as multiples of one power of ten.
+#[inline]
+fn scaled((a, e): (i64, i64), (b, f): (i64, i64)) -> Result<(i64, i64, i64), Miss> {
+    if e == f {
+        return Ok((a, b, e));
+    }
+    let least = e.min(f);
+    let up = |digits: i64, exponent: i64| {
+        let power = 10i64.checked_pow(u32::try_from(exponent.checked_sub(least)?).ok()?)?;
+        digits.checked_mul(power)
+    };
+    Ok((up(a, e).ok_or(Unsure)?, up(b, f).ok_or(Unsure)?, least))
+}
+
+#[inline]
+fn compare(one: Quick<'_>, two: Quick<'_>) -> Result<Ordering, Miss> {
+    match (one, two) {
+        (Quick::Number(a, e), Quick::Number(b, f)) => scaled((a, e), (b, f)).map(|(a, b, _)| a.cmp(&b)),
+        (Quick::Text(a), Quick::Text(b)) => Ok(a.cmp(b)),
+        (Quick::Truth(a), Quick::Truth(b)) => Ok(a.cmp(&b)),
+        (Quick::Date(a), Quick::Date(b))
+        | (Quick::Moment(a), Quick::Moment(b))
+        | (Quick::Duration(a), Quick::Duration(b)) => Ok(a.cmp(&b)),
+        _ => Err(Unsure),
+    }
+}
+
+fn related(left: Quick<'_>, relation: Relation, right: Quick<'_>) -> Result<bool, Miss> {
+    if let (Quick::Text(one), Quick::Text(two)) = (left, right) {
+        return match relation {
+            Relation::Equal => Ok(one == two),
+            Relation::Begins => Ok(one.starts_with(two)),
+            Relation::Ends => Ok(one.ends_with(two)),
+            Relation::Contains => Ok(one.contains(two)),
+            _ => Err(Unsure),
+        };
+    }
+    let order = compare(left, right)?;
+    match relation {
+        Relation::Equal => Ok(order.is_eq()),
+        Relation::More | Relation::After => Ok(order.is_gt()),
+        Relation::Less | Relation::Before => Ok(order.is_lt()),
+        Relation::AtLeast => Ok(order.is_ge()),
+        Relation::AtMost => Ok(order.is_le()),
+        _ => Err(Unsure),
+    }
+}
+
+fn plus<'v>(one: Quick<'v>, two: Quick<'v>) -> Result<Quick<'v>, Miss> {
+    match (one, two) {
+        (Quick::Number(a, e), Quick::Number(b, f)) => {
+            let (a, b, exponent) = scaled((a, e), (b, f))?;
+            a.checked_add(b).map(|sum| Quick::Number(sum, exponent)).ok_or(Unsure)
+        }
+        (Quick::Duration(a), Quick::Duration(b)) => a.checked_add(b).map(Quick::Duration).ok_or(Unsure),
+        _ => Err(Unsure),
+    }
+}
+
+fn minus<'v>(one: Quick<'v>, two: Quick<'v>) -> Result<Quick<'v>, Miss> {
+    match (one, two) {
+        (Quick::Number(a, e), Quick::Number(b, f)) => {
+            let (a, b, exponent) = scaled((a, e), (b, f))?;
+            a.checked_sub(b).map(|rest| Quick::Number(rest, exponent)).ok_or(Unsure)
+        }
+        (Quick::Moment(a), Quick::Moment(b)) | (Quick::Duration(a), Quick::Duration(b)) => {
+            a.checked_sub(b).map(Quick::Duration).ok_or(Unsure)
+        }
+        (Quick::Date(a), Quick::Date(b)) => Ok(Quick::Duration((a - b) * DAY)),
+        _ => Err(Unsure),
+    }
+}
+
+fn multiplied<'v>(one: Quick<'v>, factor: Factor, two: Quick<'v>) -> Result<Quick<'v>, Miss> {
+    match (one, factor, two) {
+        (Quick::Number(a, e), Factor::Times, Quick::Number(b, f)) => {
+            let exponent = e.checked_add(f).ok_or(Unsure)?;
+            a.checked_mul(b).map(|product| Quick::Number(product, exponent)).ok_or(Unsure)
+        }
+        // By a power of ten nothing is left over.
+        (Quick::Number(a, e), Factor::Over, Quick::Number(b @ (1 | 10 | 100 | 1_000), f)) => {
+            let exponent = e.checked_sub(f).and_then(|exponent| exponent.checked_sub(i64::from(b.ilog10())));
+            exponent.map(|exponent| Quick::Number(a, exponent)).ok_or(Unsure)
+        }
+        _ => Err(Unsure),
+    }
+}
