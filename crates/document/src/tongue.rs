@@ -20,7 +20,7 @@ pub enum Tongue {
     Japanese,
 }
 
-/// Makes a trait with a method for each phrase, and gives it to [`Tongue`](crate::tongue::Tongue): a phrase in English, German, Spanish and
+/// Makes a trait with a method for each phrase, and gives it to [`Tongue`]: a phrase in English, German, Spanish and
 /// Japanese, in this order, with the names of what is filled in.
 #[macro_export]
 macro_rules! phrases {
@@ -73,6 +73,18 @@ phrases! {
     more_than(limit): "more than {limit}", "größer als {limit}", "mayor que {limit}", "{limit}より大きい値";
     multiple_of(by): "a multiple of {by}", "ein Vielfaches von {by}", "un múltiplo de {by}", "{by}の倍数";
     one_of(values): "one of {values}", "eines von {values}", "uno de {values}", "{values}のいずれか";
+    items_that_differ(): "items that differ", "verschiedene Elemente", "elementos distintos", "互いに異なる要素";
+    each_name_once(): "each name once", "jeder Name einmal", "cada nombre una vez", "各名前は一度だけ";
+    so_many_findings(count): "at most {count} findings in one document", "höchstens {count} Befunde in einem Dokument",
+        "como máximo {count} hallazgos en un documento", "一つの文書につき指摘は{count}件以下";
+    more(): "more", "mehr", "más", "それ以上";
+    no_such_day(): "there is no such day", "diesen Tag gibt es nicht", "ese día no existe", "そのような日はありません";
+    either_truth(): "`true` or `false`", "`true` oder `false`", "`true` o `false`", "`true`または`false`";
+    again(value): "{value} again", "{value} noch einmal", "{value} otra vez", "もう一度{value}";
+    text_in_utf8(): "text in UTF-8", "Text in UTF-8", "texto en UTF-8", "UTF-8の文字列";
+    other_bytes(): "other bytes", "andere Bytes", "otros bytes", "別のバイト列";
+    the_byte(byte): "the byte 0x{byte}", "das Byte 0x{byte}", "el byte 0x{byte}", "バイト0x{byte}";
+    latin_or_cut(): "the text may be in Latin-1 or cut off", "der Text ist vielleicht in Latin-1 oder abgeschnitten", "el texto puede estar en Latin-1 o cortado", "テキストはLatin-1か、途中で切れているかもしれません";
     nothing(): "nothing", "nichts", "nada", "なし";
     for_example(example): "for example `{example}`", "zum Beispiel `{example}`", "por ejemplo `{example}`", "例: `{example}`";
     not_shown(kind): "{kind} (not shown)", "{kind} (nicht gezeigt)", "{kind} (no se muestra)", "{kind}（表示しません）";

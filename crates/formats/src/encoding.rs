@@ -4,7 +4,7 @@ use crate::fault::Fault;
 use crate::phrases::Phrases as _;
 use mervik_document::Span;
 use mervik_document::finding::rule;
-use mervik_document::tongue::Phrase;
+use mervik_document::tongue::{Common as _, Phrase};
 use std::borrow::Cow;
 
 const MARK: &[u8] = "\u{feff}".as_bytes();

@@ -6,7 +6,7 @@ use crate::phrases::Phrases as _;
 use crate::reading::{Builder, Reading};
 use mervik_document::Span;
 use mervik_document::finding::rule;
-use mervik_document::tongue::Phrase;
+use mervik_document::tongue::{Common as _, Phrase};
 
 /// Reads a form, or the query of a URL. All values are text.
 ///

@@ -5,7 +5,7 @@ use crate::phrases::Phrases as _;
 use crate::reading::Builder;
 use mervik_document::Span;
 use mervik_document::finding::rule;
-use mervik_document::tongue::Phrase;
+use mervik_document::tongue::{Common as _, Phrase};
 use std::collections::HashMap;
 
 /// One step of a path.

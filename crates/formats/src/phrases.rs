@@ -4,7 +4,6 @@ mervik_document::phrases! {
     /// Phrases about YAML, TOML, tables, forms and variables.
     pub(crate) trait Phrases;
     levels(count): "at most {count} levels", "höchstens {count} Ebenen", "como máximo {count} niveles", "{count}階層以下";
-    more(): "more", "mehr", "más", "それ以上";
     name_once(): "a name once", "ein Name einmal", "un nombre una vez", "名前は一度だけ";
     text_elsewhere(): "one that is text elsewhere", "einer, der anderswo Text ist", "uno que en otro lugar es texto", "別の所では文字列である名前";
     not_both(): "a name with parts, and the same name without them, cannot both be there", "ein Name mit Teilen und derselbe ohne sie können nicht beide da sein",
@@ -12,10 +11,7 @@ mervik_document::phrases! {
     came_before(): "a name that came before", "ein Name, der schon da war", "un nombre que ya estaba", "すでに出た名前";
     half_surrogate(): "half of a surrogate pair", "die Hälfte eines Surrogatpaars", "medio par sustituto", "サロゲートの片方";
     odd_byte(): "an odd byte at the end", "ein einzelnes Byte am Ende", "un byte suelto al final", "末尾の余分な1バイト";
-    the_byte(byte): "the byte 0x{byte}", "das Byte 0x{byte}", "el byte 0x{byte}", "バイト0x{byte}";
-    latin_or_cut(): "the text may be in Latin-1 or cut off", "der Text ist vielleicht in Latin-1 oder abgeschnitten", "el texto puede estar en Latin-1 o cortado", "テキストはLatin-1か、途中で切れているかもしれません";
     decoded_utf8(): "UTF-8 once decoded", "dekodiert UTF-8", "UTF-8 una vez decodificado", "復号するとUTF-8";
-    other_bytes(): "other bytes", "andere Bytes", "otros bytes", "別のバイト列";
     form_is_utf8(): "the sender may encode in Latin-1; a form is UTF-8", "der Absender kodiert vielleicht in Latin-1; ein Formular ist UTF-8",
         "el emisor quizá codifica en Latin-1; un formulario es UTF-8", "送信側がLatin-1で符号化しているかもしれません。フォームはUTF-8です";
     path_name(): "a name such as `a[b]`, `a[]` or `a.b`", "ein Name wie `a[b]`, `a[]` oder `a.b`", "un nombre como `a[b]`, `a[]` o `a.b`", "`a[b]`、`a[]`、`a.b`のような名前";

@@ -7,7 +7,7 @@ use crate::phrases::Phrases as _;
 use crate::reading::{Builder, Reading, Run, json_number};
 use mervik_document::finding::rule;
 use mervik_document::json::MAX_DEPTH;
-use mervik_document::tongue::Phrase;
+use mervik_document::tongue::{Common as _, Phrase};
 use mervik_document::{Span, finding};
 use saphyr_parser::{Event, Parser, ScalarStyle, Tag};
 use std::collections::HashMap;

@@ -19,7 +19,7 @@ mod walk;
 use crate::check::{Checker, Telling};
 use crate::phrases::Phrases as _;
 use crate::schema::{Schema, SchemaId};
-use mervik_document::tongue::Tongue;
+use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Document, Tape, json};
 use std::fmt;
 use walk::Walk;

@@ -31,7 +31,6 @@ mervik_document::phrases! {
     none_but(names): "no property but {names}", "keine Eigenschaft außer {names}", "ninguna propiedad salvo {names}",
         "{names}以外のプロパティなし";
     described_here(names): "described here: {names}", "hier beschrieben: {names}", "descritas aquí: {names}", "ここで記述されているもの: {names}";
-    items_that_differ(): "items that differ", "verschiedene Elemente", "elementos distintos", "互いに異なる要素";
     equal_items(first, second): "items {first} and {second} are equal", "die Elemente {first} und {second} sind gleich",
         "los elementos {first} y {second} son iguales", "要素{first}と{second}が同じです";
     must_differ(equal): "must have items that differ, but {equal} (counted from 0)",
@@ -80,8 +79,6 @@ mervik_document::phrases! {
         "las comillas lo convierten en una cadena", "引用符があるので文字列です";
     twice(name): "the name `{name}` stands twice in one object", "der Name `{name}` steht zweimal in einem Objekt",
         "el nombre `{name}` está dos veces en un objeto", "名前`{name}`が一つのオブジェクトに二度あります";
-    each_once(): "each name once", "jeder Name einmal", "cada nombre una vez", "各名前は一度だけ";
-    again(name): "`{name}` again", "`{name}` noch einmal", "`{name}` otra vez", "もう一度`{name}`";
     first_or_last(place): "readers keep the first or the last of them; the first is {place}",
         "Leser behalten den ersten oder den letzten davon; der erste steht {place}",
         "los lectores conservan el primero o el último; el primero está {place}", "読み手によって最初のものか最後のものが残ります。最初のものは{place}です";
@@ -94,8 +91,6 @@ mervik_document::phrases! {
         "入れ子のスキーマは{count}個以下";
     steps_of_pattern(count): "at most {count} steps for a pattern", "höchstens {count} Schritte für ein Muster", "como máximo {count} pasos por patrón",
         "一つのパターンにつき{count}ステップ以下";
-    so_many_findings(count): "at most {count} findings in one document", "höchstens {count} Befunde in einem Dokument",
-        "como máximo {count} hallazgos en un documento", "一つの文書につき指摘は{count}件以下";
     first_findings(count): "only the first {count} findings are told", "nur die ersten {count} Befunde werden gesagt",
         "solo se dicen los primeros {count} hallazgos", "最初の{count}件の指摘だけを示します";
     endless(): "the schema may recurse without end, or the document nest too deep for it",
@@ -105,7 +100,6 @@ mervik_document::phrases! {
         "ein Muster mit Lookaround oder Rückverweisen kann bei fast passendem Text sehr lange brauchen",
         "un patrón con aserciones o referencias atrás puede tardar mucho con un texto que casi coincide", "前後参照や後方参照のあるパターンは、ほぼ一致する文で非常に時間がかかることがあります";
     untold(): "there are more, which are not told", "es gibt mehr, die nicht gesagt werden", "hay más, que no se dicen", "示されていないものがまだあります";
-    more(): "more", "mehr", "más", "それ以上";
     object_with(what): "an object with {what}", "ein Objekt mit {what}", "un objeto con {what}", "{what}のあるオブジェクト";
     in_encoding(what, encoding): "{what} in {encoding}", "{what} in {encoding}", "{what} en {encoding}", "{encoding}の{what}";
     accepted_json(): "JSON that `contentSchema` accepts", "JSON, das `contentSchema` annimmt", "JSON que `contentSchema` acepta", "`contentSchema`に合うJSON";
@@ -115,7 +109,6 @@ mervik_document::phrases! {
         "falta la zona: `Z` o un desfase como `+01:00`", "時間帯がありません: `Z`または`+01:00`のようなずれ";
     t_between(): "`T` must stand between date and time", "zwischen Datum und Zeit muss `T` stehen", "entre fecha y hora debe estar `T`",
         "日付と時刻の間に`T`が必要です";
-    no_such_day(): "there is no such day", "diesen Tag gibt es nicht", "ese día no existe", "そのような日はありません";
     space_around(): "there is space around it", "es stehen Leerzeichen darum", "hay espacios alrededor", "前後に空白があります";
     two_names(name, meant): "`{name}` is another name of `{meant}`, which is there too", "`{name}` ist ein anderer Name von `{meant}`, das auch da ist",
         "`{name}` es otro nombre de `{meant}`, que también está", "`{name}`は`{meant}`の別名ですが、`{meant}`もあります";

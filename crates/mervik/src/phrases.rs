@@ -27,7 +27,6 @@ mervik_document::phrases! {
         "{documents}, {records}: {outcome}, {findings}", "{documents}、{records}: {outcome}、{findings}";
     something_else(): "something else (not shown)", "etwas anderes (nicht gezeigt)", "otra cosa (no se muestra)", "別のもの（表示しません）";
     not_shown_here(): "not shown", "nicht gezeigt", "no se muestra", "表示しません";
-    text_in_utf8(): "text in UTF-8", "Text in UTF-8", "texto en UTF-8", "UTF-8の文字列";
     mark_not_needed(): "the text starts with a byte-order mark, which UTF-8 does not need", "der Text beginnt mit einer Byte-Order-Mark, die UTF-8 nicht braucht",
         "el texto empieza con una marca de orden de bytes, que UTF-8 no necesita", "テキストがUTF-8に不要なバイト順マークで始まっています";
     utf8_without_mark(): "UTF-8 without a mark", "UTF-8 ohne Marke", "UTF-8 sin marca", "マークのないUTF-8";
@@ -37,13 +36,9 @@ mervik_document::phrases! {
     utf16_by_mark(): "UTF-16, told by its mark", "UTF-16, an der Marke erkennbar", "UTF-16, por su marca", "マークからUTF-16";
     two_files(): "a mark in the midst of a file: two files were put together", "eine Marke mitten in der Datei: zwei Dateien wurden zusammengefügt",
         "una marca en medio del fichero: se juntaron dos ficheros", "ファイルの途中にマークがあります。二つのファイルがつながれています";
-    the_byte(byte): "the byte 0x{byte}", "das Byte 0x{byte}", "el byte 0x{byte}", "バイト0x{byte}";
-    latin_or_cut(): "the text may be in Latin-1 or cut off", "der Text ist vielleicht in Latin-1 oder abgeschnitten", "el texto puede estar en Latin-1 o cortado",
-        "テキストはLatin-1か、途中で切れているかもしれません";
     record_too_long(bytes): "the record must have at most {bytes} bytes", "der Datensatz darf höchstens {bytes} Bytes haben", "el registro debe tener como máximo {bytes} bytes",
         "レコードは{bytes}バイト以下でなければなりません";
     bytes(count): "{count} bytes", "{count} Bytes", "{count} bytes", "{count}バイト";
-    more(): "more", "mehr", "más", "それ以上";
     line_end_missing(): "a line end may be missing; one JSON value may take that much with `--as json`", "vielleicht fehlt ein Zeilenende; mit `--as json` darf ein JSON-Wert so groß sein",
         "puede faltar un fin de línea; con `--as json` un valor JSON puede ocupar tanto", "改行が抜けているかもしれません。`--as json`なら一つのJSON値がその大きさでも読めます";
     a_hidden_value(): "a value (not shown)", "ein Wert (nicht gezeigt)", "un valor (no se muestra)", "値（表示しません）";

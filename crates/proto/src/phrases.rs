@@ -8,8 +8,6 @@ mervik_document::phrases! {
     fields_of(name): "fields of `{name}` only", "nur Felder von `{name}`", "solo campos de `{name}`", "`{name}`のフィールドのみ";
     field_with_number(number): "a field with the number {number}", "ein Feld mit der Nummer {number}", "un campo con el número {number}", "番号{number}のフィールド";
     utf8_for_rules(): "text in UTF-8, for its rules", "Text in UTF-8, für seine Regeln", "texto en UTF-8, por sus reglas", "規則のためUTF-8の文字列";
-    utf8(): "text in UTF-8", "Text in UTF-8", "texto en UTF-8", "UTF-8の文字列";
-    other_bytes(): "other bytes", "andere Bytes", "otros bytes", "別のバイト列";
     still_used(): "a value that may still be used", "ein Wert, der noch verwendet werden darf", "un valor que aún se pueda usar", "まだ使える値";
     length_of(length, value): "{length}: {value}", "{length}: {value}", "{length}: {value}", "{length}: {value}";
     no_bytes(): "no bytes", "keine Bytes", "ningún byte", "バイトなし";
@@ -18,8 +16,6 @@ mervik_document::phrases! {
     none(): "none", "keines", "ninguno", "なし";
     one_entry(): "1 entry", "1 Eintrag", "1 entrada", "項目1個";
     entries(count): "{count} entries", "{count} Einträge", "{count} entradas", "項目{count}個";
-    items_that_differ(): "items that differ", "verschiedene Elemente", "elementos distintos", "互いに異なる要素";
-    again(value): "{value} again", "{value} noch einmal", "{value} otra vez", "もう一度{value}";
     json_schema_asks(keyword): "the JSON Schema's `{keyword}` asks for it", "`{keyword}` des JSON Schemas verlangt es", "lo pide `{keyword}` del JSON Schema",
         "JSON Schemaの`{keyword}`が求めています";
     valid_time(): "a time in the years 1 to 9999, with 0 to 999,999,999 nanoseconds", "eine Zeit in den Jahren 1 bis 9999, mit 0 bis 999.999.999 Nanosekunden",
@@ -51,7 +47,6 @@ mervik_document::phrases! {
     paths_among(paths): "paths among {paths}", "Pfade aus {paths}", "rutas entre {paths}", "{paths}の中のパス";
     described_by(name): "what the JSON Schema `{name}` describes", "was das JSON Schema `{name}` beschreibt", "lo que describe el JSON Schema `{name}`",
         "JSON Schema `{name}`が記述するもの";
-    each_name_once(): "each name once", "jeder Name einmal", "cada nombre una vez", "各名前は一度だけ";
     object_for(name): "an object (`{name}`)", "ein Objekt (`{name}`)", "un objeto (`{name}`)", "オブジェクト（`{name}`）";
     one_of_names(one, two): "one of the names `{one}` and `{two}`", "einer der Namen `{one}` und `{two}`", "uno de los nombres `{one}` y `{two}`", "名前`{one}`と`{two}`のどちらか";
     one_of_oneof(other): "one field of the oneof, which is `{other}` already", "ein Feld des oneof, das schon `{other}` ist", "un campo del oneof, que ya es `{other}`",
@@ -63,7 +58,6 @@ mervik_document::phrases! {
     value_of_enum(name): "a value of the enum `{name}`", "ein Wert des Enums `{name}`", "un valor del enum `{name}`", "enum `{name}`の値";
     by_name_or_number(what): "{what}, by name or number", "{what}, mit Namen oder Nummer", "{what}, por nombre o número", "名前か番号で{what}";
     an_enum_value(): "an enum value", "ein Enum-Wert", "un valor de enum", "enumの値";
-    either_truth(): "`true` or `false`", "`true` oder `false`", "`true` o `false`", "`true`または`false`";
     base64(): "bytes in Base64", "Bytes in Base64", "bytes en Base64", "Base64のバイト列";
     number_of(ty): "a number (`{ty}`)", "eine Zahl (`{ty}`)", "un número (`{ty}`)", "数値（`{ty}`）";
     integer_of(ty): "an integer (`{ty}`)", "eine ganze Zahl (`{ty}`)", "un entero (`{ty}`)", "整数（`{ty}`）";
@@ -94,7 +88,6 @@ mervik_document::phrases! {
     wire_type_for(word, bits, ty): "wire type {word} ({bits}) for `{ty}`", "Wire-Typ {word} ({bits}) für `{ty}`", "tipo de cable {word} ({bits}) para `{ty}`", "`{ty}`のワイヤ型{word}（{bits}）";
     values_looked_at(count): "at most {count} values in a message that is looked at closely", "höchstens {count} Werte in einer Nachricht, die genau angesehen wird",
         "como máximo {count} valores en un mensaje que se mira de cerca", "詳しく調べるメッセージの値は{count}個以下";
-    byte_met(byte): "the byte 0x{byte}", "das Byte 0x{byte}", "el byte 0x{byte}", "バイト0x{byte}";
     rest_of_value(): "the rest of a value", "der Rest eines Werts", "el resto de un valor", "値の残り";
     end_after(bytes): "the end after {bytes}", "das Ende nach {bytes}", "el final tras {bytes}", "{bytes}の後の終わり";
     short_varint(): "a varint of at most ten bytes and 64 bits", "ein Varint von höchstens zehn Bytes und 64 Bits", "un varint de diez bytes y 64 bits como máximo", "10バイト、64ビット以下のvarint";
@@ -106,7 +99,6 @@ mervik_document::phrases! {
     end_of_open_group(): "the end of the group that is open", "das Ende der offenen Gruppe", "el final del grupo abierto", "開いているグループの終わり";
     end_of_a_group(number): "the end of a group with the number {number}", "das Ende einer Gruppe mit der Nummer {number}", "el final de un grupo con el número {number}", "番号{number}のグループの終わり";
     end_of_the_group(number): "the end of the group with the number {number}", "das Ende der Gruppe mit der Nummer {number}", "el final del grupo con el número {number}", "番号{number}のグループの終わり";
-    more(): "more", "mehr", "más", "それ以上";
     rfc3339_time(): "a time as RFC 3339 has it, with a zone (`2026-04-02T06:00:00Z`)", "eine Zeit nach RFC 3339, mit Zone (`2026-04-02T06:00:00Z`)",
         "una hora según RFC 3339, con zona (`2026-04-02T06:00:00Z`)", "RFC 3339の時間帯付き時刻（`2026-04-02T06:00:00Z`）";
     years(): "a time in the years 1 to 9999", "eine Zeit in den Jahren 1 bis 9999", "una hora en los años 1 a 9999", "1年から9999年までの時刻";

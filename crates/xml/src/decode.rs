@@ -2,7 +2,7 @@
 
 use crate::phrases::Phrases as _;
 use encoding_rs::{Decoder, Encoding};
-use mervik_document::tongue::Phrase;
+use mervik_document::tongue::{Common as _, Phrase};
 
 /// Bytes of one encoding becoming text, piece by piece.
 pub(crate) enum Decoding {

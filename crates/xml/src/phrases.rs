@@ -4,7 +4,6 @@ mervik_document::phrases! {
     /// Phrases about the grammar of XML.
     pub(crate) trait Phrases;
     bytes_in_token(count): "at most {count} bytes in one token", "höchstens {count} Bytes in einem Token", "como máximo {count} bytes en un token", "一つのトークンは{count}バイト以下";
-    more(): "more", "mehr", "más", "それ以上";
     end_of_document(): "the end of the document", "das Ende des Dokuments", "el final del documento", "文書の終わり";
     cut_off(): "the document may have been cut off", "das Dokument ist vielleicht abgeschnitten", "el documento puede estar cortado", "文書が途中で切れているかもしれません";
     a_root(): "a root element", "ein Wurzelelement", "un elemento raíz", "ルート要素";
@@ -86,7 +85,6 @@ mervik_document::phrases! {
     more_than_fits(): "more than fits", "mehr, als passt", "más de lo que cabe", "収まらない量";
     bytes_it_lacks(): "bytes that it does not have", "Bytes, die sie nicht hat", "bytes que no tiene", "その符号化にないバイト列";
     in_declaration(label): "`{label}` in the declaration", "`{label}` in der Deklaration", "`{label}` en la declaración", "宣言の`{label}`";
-    the_byte(byte): "the byte 0x{byte}", "das Byte 0x{byte}", "el byte 0x{byte}", "バイト0x{byte}";
     declarations(): "declarations", "Deklarationen", "declaraciones", "宣言";
     parameter_reference(): "a reference to a parameter entity", "ein Verweis auf eine Parameter-Entität", "una referencia a una entidad de parámetro", "パラメータ実体への参照";
     name_of_entity(): "the name of an entity", "der Name einer Entität", "el nombre de una entidad", "実体の名前";

@@ -10,7 +10,7 @@ use crate::spot::{Base, Spot};
 use crate::window::Window;
 use mervik_document::finding::rule;
 use mervik_document::shown;
-use mervik_document::tongue::Phrase;
+use mervik_document::tongue::{Common as _, Phrase};
 use quick_xml::events::attributes::AttrError;
 use quick_xml::events::{BytesStart, Event};
 use quick_xml::{Error, Reader as Tokens};

@@ -307,7 +307,7 @@ impl<'s> Checker<'s> {
         self.own(&mut finding, origin);
         self.found.push(Found { finding, line: line.to_owned() });
         if self.found.len() == MAX_FINDINGS {
-            self.limit(self.schema.tongue().findings_in_document(MAX_FINDINGS), place);
+            self.limit(self.schema.tongue().so_many_findings(MAX_FINDINGS), place);
         }
         self.stopped |= self.options.first;
     }

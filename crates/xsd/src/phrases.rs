@@ -58,7 +58,6 @@ mervik_document::phrases! {
         "un tipo derivado de `{name}`, que es abstracto", "抽象である`{name}`から派生した型";
     name_by_type(names, name): "`xsi:type` to name {names}, for `{name}` is abstract", "`xsi:type` mit {names}, denn `{name}` ist abstrakt",
         "que `xsi:type` nombre {names}, porque `{name}` es abstracto", "`{name}`は抽象なので、`xsi:type`で{names}を指定すること";
-    either_truth(): "`true` or `false`", "`true` oder `false`", "`true` o `false`", "`true`または`false`";
     nil_has_none(): "no content, for `xsi:nil` is `true`", "kein Inhalt, denn `xsi:nil` ist `true`", "ningún contenido, porque `xsi:nil` es `true`",
         "`xsi:nil`が`true`なので内容なし";
     text(): "text", "Text", "texto", "文字列";
@@ -71,7 +70,6 @@ mervik_document::phrases! {
         "`{value}` y ningún elemento, porque `{name}` es fijo", "`{name}`は固定なので`{value}`のみで要素なし";
     elements(): "elements", "Elemente", "elementos", "要素";
     unique_identifier(): "an identifier that nothing else has", "ein Bezeichner, den nichts anderes hat", "un identificador que nada más tiene", "他にない識別子";
-    again(value): "{value} again", "{value} noch einmal", "{value} otra vez", "もう一度{value}";
     identifier_reference(): "a reference to an identifier of the document", "ein Verweis auf einen Bezeichner des Dokuments",
         "una referencia a un identificador del documento", "文書内の識別子への参照";
     entity_name(): "the name of an unparsed entity of the document", "der Name einer nicht geparsten Entität des Dokuments",
@@ -151,8 +149,4 @@ mervik_document::phrases! {
         "日付に時刻はありません。`xs:dateTime`にはあります";
     order_of_date(): "year, month and day come in that order, with `-` between them", "Jahr, Monat und Tag in dieser Reihenfolge, mit `-` dazwischen",
         "año, mes y día en ese orden, con `-` entre ellos", "年、月、日の順に`-`でつなぎます";
-    no_such_day(): "there is no such day", "diesen Tag gibt es nicht", "ese día no existe", "そのような日はありません";
-    findings_in_document(count): "at most {count} findings in one document", "höchstens {count} Befunde in einem Dokument", "como máximo {count} hallazgos en un documento",
-        "一つの文書につき指摘は{count}件以下";
-    more(): "more", "mehr", "más", "それ以上";
 }

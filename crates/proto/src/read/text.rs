@@ -295,7 +295,7 @@ impl Reader<'_, '_> {
             let span = Span { start: first.start as u32, end: last.end as u32 };
             let stored = match field.ty {
                 Type::String if std::str::from_utf8(&bytes).is_err() && field.utf8 => {
-                    let failure = Failure::new(shared::ENCODING, node, span, self.schema.tongue().utf8());
+                    let failure = Failure::new(shared::ENCODING, node, span, self.schema.tongue().text_in_utf8());
                     self.failures
                         .push(failure.found(self.schema.tongue().other_bytes()).of(field.number, field.step()));
                     None

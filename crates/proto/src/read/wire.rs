@@ -8,7 +8,7 @@ use crate::tree::{NONE, NodeId, Piece, Stored, Tree};
 use crate::wire::{Broken, Cursor, MAX_NUMBER, Tag};
 use mervik_document::Span;
 use mervik_document::finding::rule as shared;
-use mervik_document::tongue::Noun;
+use mervik_document::tongue::{Common as _, Noun};
 use std::collections::HashSet;
 
 /// How many values a message may have that is put onto a tree, so that its memory is bounded. Messages that hold as they are need
@@ -288,8 +288,8 @@ impl Reader<'_> {
         let at = std::str::from_utf8(bytes).map_or_else(|error| error.valid_up_to(), |_| 0);
         let start = piece.start as usize + at;
         let found =
-            bytes.get(at).map_or_else(String::new, |byte| self.schema.tongue().byte_met(format_args!("{byte:02x}")));
-        let failure = Failure::new(shared::ENCODING, node, span(start, start + 1), self.schema.tongue().utf8());
+            bytes.get(at).map_or_else(String::new, |byte| self.schema.tongue().the_byte(format_args!("{byte:02x}")));
+        let failure = Failure::new(shared::ENCODING, node, span(start, start + 1), self.schema.tongue().text_in_utf8());
         self.failures.push(failure.found(found).of(number, step));
     }
 
