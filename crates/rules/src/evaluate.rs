@@ -5,122 +5,18 @@
 
 use crate::check::{Kind, MAX_LISTS};
 use crate::code::{Begin, Code, Condition, List, Name, Place};
+use crate::node::{Node, Sort};
 use crate::number::Num;
 use crate::operate::{called, is_same, key, minus, multiplied, plus, related, valued};
 use crate::syntax::{Function, Quantity, Sign};
 use crate::time::{self, Moment};
+use crate::trouble::Trouble;
 use crate::value::Value;
-use mervik_document::Decimal;
-use mervik_document::tongue::Tongue;
 use std::borrow::Cow;
 use std::collections::HashSet;
 
 /// How many values one evaluation may look at.
 const MAX_STEPS: u64 = 5_000_000;
-
-/// A value of a document, whatever its format.
-#[derive(Clone, Debug)]
-pub enum Raw<'d> {
-    /// Nothing: `null`.
-    Nothing,
-    /// True or false.
-    Truth(bool),
-    /// A number.
-    Number(Decimal),
-    /// A text; dates, times and durations are texts, too, as RFC 3339 and ISO 8601 have them.
-    Text(Cow<'d, str>),
-    /// A list.
-    List,
-    /// Something with fields.
-    Object,
-}
-
-/// What a value is, as far as a path is concerned.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Sort {
-    /// Nothing: `null`.
-    Nothing,
-    /// A list: paths go on from each of its items.
-    List,
-    /// Anything else.
-    Other,
-}
-
-/// A value of a document that is small: what is not, is `None` to those who ask for it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Plain<'d> {
-    /// Nothing: `null`.
-    Nothing,
-    /// True or false.
-    Truth(bool),
-    /// An integer times a power of ten.
-    Number(i64, i64),
-    /// A text as it stands in the document.
-    Text(&'d str),
-    /// A list.
-    List,
-    /// Something with fields.
-    Object,
-}
-
-/// A place in a document.
-pub trait Node<'d>: Copy {
-    /// The items of a list.
-    type Items: Iterator<Item = Self>;
-
-    /// What is there.
-    fn raw(self) -> Raw<'d>;
-    /// What sort of a value is there.
-    fn sort(self) -> Sort {
-        match self.raw() {
-            Raw::Nothing => Sort::Nothing,
-            Raw::List => Sort::List,
-            _ => Sort::Other,
-        }
-    }
-    /// A text that is there.
-    fn text(self) -> Option<Cow<'d, str>> {
-        match self.raw() {
-            Raw::Text(text) => Some(text),
-            _ => None,
-        }
-    }
-    /// What is there, if it is small.
-    fn plain(self) -> Option<Plain<'d>> {
-        Some(match self.raw() {
-            Raw::Nothing => Plain::Nothing,
-            Raw::Truth(truth) => Plain::Truth(truth),
-            Raw::Number(number) => {
-                let (digits, exponent) = number.small_parts()?;
-                Plain::Number(digits, exponent)
-            }
-            Raw::Text(Cow::Borrowed(text)) => Plain::Text(text),
-            Raw::Text(Cow::Owned(_)) => return None,
-            Raw::List => Plain::List,
-            Raw::Object => Plain::Object,
-        })
-    }
-    /// Whether a list is there.
-    fn is_list(self) -> bool {
-        self.sort() == Sort::List
-    }
-    /// Whether nothing is there.
-    fn is_nothing(self) -> bool {
-        self.sort() == Sort::Nothing
-    }
-    /// What is there under a name.
-    fn member(self, name: &Name) -> Option<Self>;
-    /// The items, if it is a list; none else.
-    fn items(self) -> Self::Items;
-    /// What lies above it, lists left out.
-    fn above(self) -> Option<Self>;
-    /// The whole document.
-    fn document(self) -> Self;
-    /// Whether it is there, and not only its default value.
-    fn is_set(self) -> bool {
-        true
-    }
-}
 
 /// What time it is, as the caller says.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -131,61 +27,6 @@ impl Now {
     pub fn parse(text: &str) -> Option<Now> {
         time::moment(text).filter(|moment| moment.offset.is_some()).map(Now)
     }
-}
-
-/// Why a condition has no answer.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Trouble {
-    /// A number is divided by zero.
-    DividesByZero,
-    /// A number has too many digits to be calculated with.
-    TooLarge,
-    /// A time with a zone is compared with one without.
-    NoZone,
-    /// A date or a moment lies beyond the calendar, which ends with the year 9999.
-    BeyondCalendar,
-    /// So many hours were added to a date that it is no whole number of days.
-    NoWholeDays,
-    /// It would take too many steps.
-    TooLong,
-    /// It asks for the time, and nobody said.
-    NoNow,
-    /// Values do not go together; a condition that has been checked does not come to this.
-    Mismatch,
-}
-
-impl Trouble {
-    /// What went wrong, as a phrase.
-    pub fn words(self, tongue: Tongue) -> String {
-        match self {
-            Trouble::DividesByZero => tongue.divides_by_zero(),
-            Trouble::TooLarge => tongue.too_many_digits(),
-            Trouble::NoZone => tongue.zone_against_none(),
-            Trouble::BeyondCalendar => tongue.beyond_calendar(),
-            Trouble::NoWholeDays => tongue.no_whole_days(),
-            Trouble::TooLong => tongue.too_many_steps(),
-            Trouble::NoNow => tongue.no_now(),
-            Trouble::Mismatch => tongue.mismatch(),
-        }
-    }
-}
-
-mervik_document::phrases! {
-    /// Why rules have no answer.
-    trait Phrases;
-    divides_by_zero(): "it divides by zero", "sie teilt durch null", "divide entre cero", "ゼロで割っています";
-    too_many_digits(): "a number has too many digits to be calculated with", "eine Zahl hat zu viele Ziffern zum Rechnen",
-        "un número tiene demasiados dígitos para calcular", "桁数が多すぎて計算できない数値があります";
-    zone_against_none(): "a time with a zone is compared with one that has none", "eine Zeit mit Zone wird mit einer ohne verglichen",
-        "se compara una hora con zona con otra sin ella", "時間帯のある時刻とない時刻を比べています";
-    beyond_calendar(): "a date lies beyond the year 9999", "ein Datum liegt nach dem Jahr 9999", "una fecha está más allá del año 9999",
-        "9999年より後の日付があります";
-    no_whole_days(): "what is added to a date is no whole number of days", "was zu einem Datum gezählt wird, sind keine ganzen Tage",
-        "lo que se suma a una fecha no son días enteros", "日付に足す期間が整数の日数ではありません";
-    too_many_steps(): "it would take too many steps", "sie bräuchte zu viele Schritte", "necesitaría demasiados pasos", "必要なステップが多すぎます";
-    no_now(): "it asks what time it is, and nobody said", "sie fragt nach der Uhrzeit, und niemand hat sie gesagt",
-        "pregunta qué hora es, y nadie lo ha dicho", "現在時刻が必要ですが、与えられていません";
-    mismatch(): "its values do not go together", "ihre Werte passen nicht zusammen", "sus valores no son compatibles", "値の組み合わせが合いません";
 }
 
 /// What becomes of a condition on a document.

@@ -1,7 +1,7 @@
 //! Documents of JSON, and of whatever is read as JSON.
 
 use crate::code::Name;
-use crate::evaluate::{Node, Raw, Sort};
+use crate::node::{Node, Raw, Sort};
 use mervik_document::{Document, Kind, NodeId, Value};
 use std::borrow::Cow;
 use std::cell::{OnceCell, RefCell};

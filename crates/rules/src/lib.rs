@@ -15,6 +15,7 @@ mod code;
 mod evaluate;
 mod json;
 mod near;
+mod node;
 mod number;
 mod operate;
 mod parameter;
@@ -24,16 +25,19 @@ mod quick;
 pub mod syntax;
 mod time;
 mod token;
+mod trouble;
 mod value;
 mod walk;
 
 pub use check::{Fields, Kind, Member, Scope, Shape, check};
 pub use code::{Asked, Condition, Name};
-pub use evaluate::{Node, Now, Outcome, Plain, Raw, Read, Sort, Trouble};
+pub use evaluate::{Now, Outcome, Read};
 pub use json::{Around, Json};
 pub use near::near;
+pub use node::{Node, Plain, Raw, Sort};
 pub use parameter::{Arguments, Bound, MAX_ARGUMENT, argument, bound, is_parameter, misnamed, unfit};
 pub use parse::parse;
+pub use trouble::Trouble;
 pub use walk::{Checked, Standing, check_all, explain, holds};
 
 use mervik_document::Span;

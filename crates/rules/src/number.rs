@@ -1,6 +1,6 @@
 //! Exact numbers: decimals as long as they are enough, fractions after a division.
 
-use crate::evaluate::Trouble;
+use crate::trouble::Trouble;
 use mervik_document::Decimal;
 use num_bigint::BigInt;
 use num_integer::Integer as _;

@@ -1,10 +1,11 @@
 //! What is done with values: they are read out of documents, related, added up, and told apart.
 
 use crate::check::Kind;
-use crate::evaluate::{Raw, Trouble};
+use crate::node::Raw;
 use crate::number::Num;
 use crate::syntax::{Factor, Function, Relation};
 use crate::time::{self, Clock, SECOND};
+use crate::trouble::Trouble;
 use crate::value::{Value, zones};
 use std::cmp::Ordering;
 

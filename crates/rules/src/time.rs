@@ -43,6 +43,11 @@ pub(crate) fn date(text: &str) -> Option<Date> {
 }
 
 /// The days from the beginning of 1970 to a date.
+pub(crate) fn days(date: Date) -> i64 {
+    days_between(EPOCH, date)
+}
+
+/// The same of a date as it is spelled.
 pub(crate) fn day(text: &str) -> Option<i64> {
     let bytes: &[u8; 10] = text.as_bytes().try_into().ok()?;
     let [y0, y1, y2, y3, b'-', m0, m1, b'-', d0, d1] = *bytes else { return None };

@@ -1,8 +1,8 @@
 //! Values while a condition is evaluated.
 
-use crate::evaluate::Trouble;
 use crate::number::Num;
 use crate::time::{Clock, Moment, SECOND, of_day};
+use crate::trouble::Trouble;
 use jiff::civil::Date;
 use std::borrow::Cow;
 use std::cmp::Ordering;

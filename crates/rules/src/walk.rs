@@ -3,7 +3,8 @@
 use crate::Fault;
 use crate::check::{Fields, Scope, check};
 use crate::code::Condition;
-use crate::evaluate::{Node, Now, Outcome, Read};
+use crate::evaluate::{Now, Outcome, Read};
+use crate::node::Node;
 use crate::syntax::Expr;
 use std::collections::HashSet;
 use std::hash::Hash;

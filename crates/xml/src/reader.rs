@@ -1,5 +1,7 @@
 //! One pass over a document.
 
+mod faults;
+
 use crate::attributes::{Element, Part};
 use crate::doctype::{self, Entities};
 use crate::fault::{Draft, Fault};
@@ -8,12 +10,12 @@ use crate::namespaces::{Namespaces, UNKNOWN, XML_NAMESPACE, XMLNS_NAMESPACE};
 use crate::phrases::Phrases as _;
 use crate::spot::{Base, Spot};
 use crate::window::Window;
+use faults::{ill_attribute, undeclared, unread};
 use mervik_document::finding::rule;
 use mervik_document::shown;
 use mervik_document::tongue::{Common as _, Phrase};
-use quick_xml::events::attributes::AttrError;
+use quick_xml::Reader as Tokens;
 use quick_xml::events::{BytesStart, Event};
-use quick_xml::{Error, Reader as Tokens};
 use std::collections::HashSet;
 use std::io::{self, Read};
 use std::ops::ControlFlow;
@@ -795,70 +797,6 @@ fn resolved(name: &str) -> Option<char> {
 
 fn again(stop: &Draft) -> Draft {
     Draft { expected: stop.expected.clone(), found: stop.found.clone(), hint: stop.hint.clone(), ..*stop }
-}
-
-fn undeclared(prefix: &str, at: usize, name: &str) -> Draft {
-    let draft = Draft::new(
-        rule::NAMESPACE,
-        at,
-        Phrase::of(|tongue| tongue.declared_prefix()),
-        format!("`{}`", shown::text(prefix)),
-    );
-    draft.over(name).hint(Phrase::of(|tongue| tongue.declares_it(format!("xmlns:{}=\"…\"", shown::text(prefix)))))
-}
-
-/// What the tokeniser could not read.
-fn unread(error: &Error, at: usize, rest: &str) -> Draft {
-    use quick_xml::errors::{IllFormedError, SyntaxError};
-    let shown = || {
-        let line = rest.lines().next().unwrap_or("");
-        format!("`{}`", shown::text(line.get(..crate::spot::floor(line, 40)).unwrap_or("")))
-    };
-    let open = |expected: Phrase| {
-        Draft::syntax(at, expected, Phrase::of(|tongue| tongue.end_of_document()))
-            .hint(Phrase::of(|tongue| tongue.began_here()))
-    };
-    match error {
-        Error::Syntax(syntax) => match syntax {
-            SyntaxError::InvalidBangMarkup => Draft::syntax(at, Phrase::of(|tongue| tongue.bang_markup()), shown()),
-            SyntaxError::UnclosedComment => open(Phrase::of(|tongue| tongue.after_comment())),
-            SyntaxError::UnclosedCData => open(Phrase::of(|tongue| tongue.after_cdata())),
-            SyntaxError::UnclosedDoctype => open(Phrase::of(|tongue| tongue.after_doctype())),
-            SyntaxError::UnclosedPI | SyntaxError::UnclosedXmlDecl => {
-                open(Phrase::of(|tongue| tongue.after_instruction()))
-            }
-            SyntaxError::UnclosedSingleQuotedAttributeValue => open(Phrase::of(|tongue| tongue.after_value('\''))),
-            SyntaxError::UnclosedDoubleQuotedAttributeValue => open(Phrase::of(|tongue| tongue.after_value('"'))),
-            SyntaxError::UnclosedTag => open(Phrase::of(|tongue| tongue.after_tag())),
-        },
-        Error::IllFormed(IllFormedError::DoubleHyphenInComment) => {
-            Draft::syntax(at, Phrase::of(|tongue| tongue.comment_without()), "`--`")
-        }
-        Error::IllFormed(IllFormedError::UnclosedReference) => {
-            Draft::syntax(at, Phrase::of(|tongue| tongue.ended_reference()), shown())
-                .hint(Phrase::of(|tongue| tongue.amp_says_it()))
-        }
-        _ => Draft::syntax(at, Phrase::of(|tongue| tongue.well_formed()), shown()),
-    }
-}
-
-fn ill_attribute(error: &AttrError, content: &str, origin: &Origin<'_>) -> Draft {
-    let (at, expected, hint) = match *error {
-        AttrError::ExpectedEq(at) => (at, Phrase::of(|tongue| tongue.equals_after_name()), None),
-        AttrError::ExpectedValue(at) => (at, Phrase::of(|tongue| tongue.value_of_attribute()), None),
-        AttrError::UnquotedValue(at) => (at, Phrase::of(|tongue| tongue.quoted_value()), Some("`name=\"value\"`")),
-        AttrError::ExpectedQuote(at, _) => (at, Phrase::of(|tongue| tongue.quote_after_value()), None),
-        AttrError::Duplicated(at, _) => (at, Phrase::of(|tongue| tongue.each_once()), None),
-    };
-    let rest = content.get(at..).unwrap_or("");
-    let found = match rest.chars().next() {
-        Some(c) => format!("`{c}`").into(),
-        None => Phrase::of(|tongue| tongue.end_of_tag()),
-    };
-    let place = if rest.is_empty() { origin.of(content) + content.len() } else { origin.of(rest) };
-    let mut draft = Draft::syntax(if origin.within == 0 { place } else { origin.at }, expected, found);
-    draft.hint = hint.map(Phrase::from);
-    draft
 }
 
 #[cfg(test)]
