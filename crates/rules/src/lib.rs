@@ -13,6 +13,7 @@
 mod check;
 mod code;
 mod evaluate;
+mod follows;
 mod json;
 mod near;
 mod node;
@@ -32,6 +33,7 @@ mod walk;
 pub use check::{Fields, Kind, Member, Scope, Shape, check};
 pub use code::{Asked, Condition, Name};
 pub use evaluate::{Now, Outcome, Read};
+pub use follows::follows;
 pub use json::{Around, Json};
 pub use near::near;
 pub use node::{Node, Plain, Raw, Sort};

@@ -204,6 +204,8 @@ fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
         ("", "departure is after arrival", Some(false)),
         ("departure is after arrival", "", Some(true)),
         ("total is at least 5", "total is at least 6", Some(false)),
+        ("total is at least 5", "total is at least 4.5", Some(true)),
+        ("departure is at least 2 hours after arrival", "departure is at least 1 hour after arrival", Some(true)),
         (
             "departure is at least 15 minutes after arrival",
             "departure is at least 20 minutes after arrival",

@@ -21,7 +21,7 @@ const MAX_FINDINGS: usize = 3;
 ///
 /// Needs the stack that [`Checker::STACK`](crate::check::Checker::STACK) tells. Costs two searches for each cause.
 pub fn compare(inner: &Schema, outer: &Schema, role: Role) -> Comparison {
-    let rules = stated::all(outer);
+    let rules = stated::all(outer, inner);
     let mut cuts: Cuts = rules.iter().map(stated::StatedAt::cut).collect();
     let mut comparison = causes(inner, outer, role, &mut cuts);
     if !rules.is_empty() {

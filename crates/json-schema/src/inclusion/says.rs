@@ -383,7 +383,7 @@ impl<'s> Says<'s> {
             Test::Content(test) => Say::Opaque(content_key(schema, rule, test)),
             // The same rule at the same place cancels; any other is not known.
             Test::Stated(stated) if stated.warns => return,
-            Test::Stated(stated) => Say::Opaque(stated.text.clone()),
+            Test::Stated(stated) => Say::Opaque(super::stated::taken(self.schema(Side::Inner), stated).into()),
             Test::WrongDirection => Say::Never,
             Test::Type(_) | Test::Required | Test::Deprecated => return,
         };

@@ -27,10 +27,25 @@ pub(super) struct StatedAt<'s> {
     id: SchemaId,
     stated: &'s Stated,
     way: Vec<String>,
+    /// What it is taken for in a search.
+    taken: &'s str,
+}
+
+/// What a rule is taken for when it is held against the rules of `before`: one that it follows from refuses whatever it refuses.
+pub(super) fn taken<'s>(before: &'s Schema, stated: &'s Stated) -> &'s str {
+    let own = || {
+        before.rules.iter().filter_map(|rule| match &rule.test {
+            Test::Stated(own) if own.id == stated.id && !own.warns => Some(&*own.text),
+            _ => None,
+        })
+    };
+    let same = own().any(|own| own == &*stated.text);
+    let mut stronger = own().filter(|own| !same && mervik_rules::follows(own, &stated.text));
+    stronger.next().unwrap_or(&stated.text)
 }
 
 /// The rules that refuse documents, wherever the root leads to them.
-pub(super) fn all(schema: &Schema) -> Vec<StatedAt<'_>> {
+pub(super) fn all<'s>(schema: &'s Schema, before: &'s Schema) -> Vec<StatedAt<'s>> {
     let mut found = Vec::new();
     let mut seen = HashSet::from([schema.root]);
     let mut open = VecDeque::from([(schema.root, Vec::<String>::new())]);
@@ -44,7 +59,7 @@ pub(super) fn all(schema: &Schema) -> Vec<StatedAt<'_>> {
             };
             match &rule.test {
                 Test::Stated(stated) if !stated.warns => {
-                    found.push(StatedAt { id, stated, way: way.clone() });
+                    found.push(StatedAt { id, stated, way: way.clone(), taken: taken(before, stated) });
                 }
                 Test::Members(test) => {
                     for (name, entry) in test.table.names().zip(&test.entries) {
@@ -85,7 +100,7 @@ impl StatedAt<'_> {
 
     /// What leaves the rule out of a search.
     pub(super) fn cut(&self) -> (SchemaId, Cut) {
-        (self.id, Cut::Say(Say::Opaque(self.stated.text.clone()).key()))
+        (self.id, Cut::Say(Say::Opaque(self.taken.into()).key()))
     }
 }
 
@@ -109,7 +124,7 @@ pub(super) fn compare(
     if matches!(found(&mut rules.iter()), Found::Nothing) {
         return;
     }
-    let before = all(inner);
+    let before = all(inner, inner);
     for rule in rules {
         let sample = match found(&mut std::iter::once(rule)) {
             Found::Nothing => continue,
@@ -203,7 +218,7 @@ fn probe(inner: &Schema, outer: &Schema, rule: &StatedAt<'_>) -> Option<String> 
 /// A document made of one that `inner` refuses for rules alone, changed where they read until it keeps them all; `outer` must refuse it
 /// still. Each change is of one value, and leaves fewer rules broken.
 pub(super) fn mended(inner: &Schema, outer: &Schema, sample: &Sample) -> Option<String> {
-    let rules = all(inner);
+    let rules = all(inner, inner);
     let broken = |sample: &Sample| -> Option<Vec<String>> {
         let findings = findings(inner, &sample.text());
         let ids: Vec<String> = findings.iter().map(|finding| finding.rule.to_string()).collect();
@@ -348,7 +363,7 @@ fn pinned(wanted: Vec<(&Vec<String>, &str)>) -> String {
 /// A document that the schema accepts and that another one refuses, which is given as text.
 fn accepted(inner: &Schema, refusing: &str) -> Option<String> {
     let outer = compile("pinned", "urn:mervik:pinned", refusing, "", &mut Nowhere, Options::default()).ok()?;
-    let cuts: Cuts = all(inner).iter().map(StatedAt::cut).collect();
+    let cuts: Cuts = all(inner, inner).iter().map(StatedAt::cut).collect();
     let (mut search, roots) = prepared(inner, &outer, &cuts, None);
     let goal = apart(&mut search, &roots, [false, true, false]);
     match search.find(goal) {

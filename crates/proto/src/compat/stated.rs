@@ -20,8 +20,8 @@ impl Compare<'_> {
                 rule.field.map(|index| message.fields.get(index as usize).map(|field| field.number))
             };
             let here = number(other, rule);
-            let same = |own: &&Stated| own.text == rule.text && !own.warns && number(one, own) == here;
-            if one.stated.iter().any(|own| same(&own)) {
+            let keeps = |own: &Stated| own.text == rule.text || mervik_rules::follows(&own.text, &rule.text);
+            if one.stated.iter().any(|own| !own.warns && number(one, own) == here && keeps(own)) {
                 continue;
             }
             let before = one.stated.iter().find(|own| own.id == rule.id && number(one, own) == here);

@@ -177,6 +177,8 @@ fn unchanged_rules_cancel_and_changed_ones_are_shown_to_break() {
         ("", "a is at least b", Some(false)),
         ("a is at least b", "", Some(true)),
         ("a is at least b", "a is more than b", Some(false)),
+        ("a is at least 5", "a is at least 4", Some(true)),
+        ("y is at least 2 hours after x and a is 1", "y is at least 90 minutes after x", Some(true)),
         ("y is at least 15 minutes after x", "y is at least 20 minutes after x", Some(false)),
         ("", "if a is more than 40 then s is \\\"north\\\"", Some(false)),
         // Nothing breaks it, and that is not known.

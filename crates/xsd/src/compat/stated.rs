@@ -48,7 +48,8 @@ impl Compare<'_> {
         let Some(place) = self.places.get(index).cloned() else { return };
         let own = self.inner.stated.of(Some(place.inner), place.types.0);
         let own: Vec<&Stated> = own.filter_map(|one| self.inner.stated.all.get(one as usize)).collect();
-        if own.iter().any(|own| own.text == rule.text && own.severity == Severity::Error) {
+        let keeps = |own: &&Stated| own.text == rule.text || mervik_rules::follows(&own.text, &rule.text);
+        if own.iter().any(|own| own.severity == Severity::Error && keeps(own)) {
             return;
         }
         let before = own.into_iter().find(|own| own.id == rule.id);
