@@ -22,6 +22,7 @@ mervik_document::phrases! {
         "{failed} von {reached} angesehenen Datensätzen, die sie erreichen, scheitern", "fallan {failed} de los {reached} registros mirados que llegan a ella",
         "調べた中でこの規則に届いた{reached}件のレコードのうち{failed}件が不合格です";
     none_refused(): "none refused", "keiner abgelehnt", "ninguno rechazado", "拒否なし";
+    one_refused(): "1 refused", "1 abgelehnt", "1 rechazado", "拒否1件";
     refused(count): "{count} refused", "{count} abgelehnt", "{count} rechazados", "拒否{count}件";
     sums(documents, records, outcome, findings): "{documents}, {records}: {outcome}, {findings}", "{documents}, {records}: {outcome}, {findings}",
         "{documents}, {records}: {outcome}, {findings}", "{documents}、{records}: {outcome}、{findings}";

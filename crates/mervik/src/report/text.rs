@@ -204,6 +204,7 @@ impl<W: Write> Report for TextReport<W> {
             (tongue.counted(totals.documents, Noun::Document), tongue.counted(totals.records, Noun::Record));
         let (tone, outcome) = match totals.refused {
             0 => (Tone::Good, tongue.none_refused()),
+            1 => (Tone::Bad, tongue.one_refused()),
             refused => (Tone::Bad, tongue.refused(refused)),
         };
         let findings = tongue.counted(totals.findings, Noun::Finding);

@@ -169,7 +169,7 @@ fn reports_speak_the_language_of_their_findings() {
         ),
         (
             "es",
-            "1 documento, 2 registros: 1 rechazados, 1 hallazgo",
+            "1 documento, 2 registros: 1 rechazado, 1 hallazgo",
             "documento {",
             "Registros con hallazgos",
             "El documento se rechaza",
