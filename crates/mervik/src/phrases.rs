@@ -66,8 +66,8 @@ mervik_document::phrases! {
     by_rule(): "By rule", "Nach Regel", "Por regla", "規則別";
     by_field(): "By field", "Nach Feld", "Por campo", "フィールド別";
     along(): "Along the records", "Über die Datensätze hinweg", "A lo largo de los registros", "レコードの流れ";
-    each_bar(records): "Each bar is {records}; the strong part is refused.", "Jeder Balken ist {records}; der kräftige Teil ist abgelehnt.",
-        "Cada barra es {records}; la parte intensa se rechaza.", "一本の棒は{records}で、濃い部分が拒否されたものです。";
+    each_bar(records): "Each bar is {records}; the strong part is refused.", "Jeder Balken steht für {records}; der kräftige Teil ist abgelehnt.",
+        "Cada barra representa {records}; la parte intensa se rechaza.", "一本の棒は{records}で、濃い部分が拒否されたものです。";
     share_refused(): "The share of refused records, from the first to the last", "Der Anteil abgelehnter Datensätze, vom ersten bis zum letzten",
         "La parte de registros rechazados, del primero al último", "拒否されたレコードの割合（最初から最後まで）";
     records_from_to(first, last, refused): "records {first} to {last}: {refused} refused", "Datensätze {first} bis {last}: {refused} abgelehnt",
@@ -78,6 +78,8 @@ mervik_document::phrases! {
     with_findings(): "Records with findings", "Datensätze mit Befunden", "Registros con hallazgos", "指摘のあるレコード";
     find(): "Find", "Suchen", "Buscar", "検索";
     words_in_finding(): "words in a finding", "Wörter in einem Befund", "palabras de un hallazgo", "指摘の中の語";
+    so_many_below(): "{{findings}} findings in {{records}} of the records below", "{{findings}} Befunde in {{records}} der Datensätze unten",
+        "{{findings}} hallazgos en {{records}} de los registros de abajo", "下のレコードのうち{{records}}件に{{findings}}件の指摘";
     show_all(): "Show all", "Alle zeigen", "Mostrar todo", "すべて表示";
     too_long(records): "{records} are too long to be shown.", "{records} sind zu lang, um gezeigt zu werden.", "{records} son demasiado largos para mostrarse.", "{records}は長すぎて表示できません。";
     so_many_more(count): "{count} more", "{count} weitere", "{count} más", "他{count}件";

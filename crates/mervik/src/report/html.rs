@@ -245,11 +245,12 @@ impl<W: Write> HtmlReport<W> {
             page,
             "<form id=\"filter\" hidden{}><label for=\"search\">{}</label>\
              <input id=\"search\" type=\"search\" placeholder=\"{}\">\
-             <button type=\"reset\">{}</button><span id=\"said\" class=\"quiet\" aria-live=\"polite\"></span></form>",
+             <button type=\"reset\">{}</button><span id=\"said\" data-said=\"{}\" class=\"quiet\" aria-live=\"polite\"></span></form>",
             if self.worst.is_empty() { " inert" } else { "" },
             tongue.find(),
             tongue.words_in_finding(),
-            tongue.show_all()
+            tongue.show_all(),
+            tongue.so_many_below()
         );
         let mut left_out = 0;
         for worst in &self.worst {

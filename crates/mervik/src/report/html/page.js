@@ -23,7 +23,7 @@
       article.hidden = !some;
       records += some ? 1 : 0;
     }
-    said.textContent = `${findings} findings in ${records} of the records below`;
+    said.textContent = said.dataset.said.replace("{findings}", findings).replace("{records}", records);
     for (const button of buttons) {
       button.setAttribute("aria-pressed", String(chosen[button.dataset.kind] === button.dataset.value));
     }
