@@ -25,6 +25,7 @@ use crate::resource::{Fetch, Parts, ResourceId, Resources, sorted};
 use crate::schema::{Kinds, Node, Rule, RuleId, Schema, SchemaId, StraightMember, StraightMembers, Test};
 use crate::secret::SecretNames;
 use mervik_document::json::Token;
+use mervik_document::tape::name_hash;
 use mervik_messages::Speaker;
 use mervik_rules::{Condition, Now};
 use std::collections::{HashMap, HashSet, VecDeque};
@@ -372,7 +373,13 @@ impl Compiler<'_> {
             _ => None,
         });
         let conditions = stated.flat_map(|stated| stated.conditions());
-        let asked: HashSet<String> = conditions.flat_map(Condition::asked).flat_map(|field| field.steps).collect();
+        let steps: HashSet<String> = conditions.flat_map(Condition::asked).flat_map(|field| field.steps).collect();
+        // Names that share a hash are not noted, but searched for.
+        let mut asked: HashMap<u32, Option<&str>> = HashMap::new();
+        for name in &steps {
+            let only = asked.entry(name_hash(name.as_bytes())).or_insert(Some(name));
+            *only = only.filter(|other| *other == name);
+        }
         let mut memory = 0;
         for rule in &mut self.rules {
             if let Test::Members(members) = &mut rule.test
@@ -385,11 +392,15 @@ impl Compiler<'_> {
                 let alone = members.patterns.is_empty();
                 let required = members.entries.iter().enumerate().filter(|(_, entry)| entry.required.is_some());
                 let required = required.fold(0u64, |bits, (index, _)| bits | 1 << index);
-                let names = members.table.names().enumerate().filter(|(_, name)| asked.contains(*name));
+                let names = members.table.names().enumerate();
+                let names = names.filter(|(_, name)| asked.get(&name_hash(name.as_bytes())) == Some(&Some(*name)));
                 let asked = names.fold(0u64, |bits, (index, _)| bits | 1 << index);
                 let each = members.table.names().zip(&members.entries);
-                let each = each
-                    .map(|(name, entry)| StraightMember { token: token(name), schema: entry.schema.filter(|_| alone) });
+                let each = each.map(|(name, entry)| StraightMember {
+                    hash: name_hash(name.as_bytes()),
+                    token: token(name),
+                    schema: entry.schema.filter(|_| alone),
+                });
                 let each = each.collect();
                 // What coercion needs is known later.
                 let (defaults, stirring) = (0, 0);

@@ -428,7 +428,7 @@ pub(crate) struct StraightMembers {
     /// The names that have a default, and those whose values a directive speaks of; for coercion.
     pub(crate) defaults: u64,
     pub(crate) stirring: u64,
-    /// The names that rules between fields read.
+    /// The names that rules between fields read and that their hashes tell apart.
     pub(crate) asked: u64,
     /// The number of the first place that the test has in the memory of what came next; it has one more than names.
     pub(crate) memory: u32,
@@ -443,6 +443,8 @@ impl StraightMembers {
 
 #[derive(Debug)]
 pub(crate) struct StraightMember {
+    /// The hash of its name.
+    pub(crate) hash: u32,
     /// The bytes `"name":`; `None` for a name that may be spelled otherwise.
     pub(crate) token: Option<Token>,
     /// The schema that alone speaks of the member, if there is one.

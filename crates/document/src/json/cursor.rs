@@ -75,13 +75,6 @@ impl<'t> Cursor<'t> {
         self.at >= self.bytes.len()
     }
 
-    /// Whether these bytes stand at a place, with a byte after them.
-    #[inline]
-    pub fn starts_at(&self, place: usize, bytes: &[u8], after: u8) -> bool {
-        let there = self.bytes.get(place..place + bytes.len() + 1);
-        there.is_some_and(|there| there.last() == Some(&after) && there.starts_with(bytes))
-    }
-
     /// The next byte that is no space, not taken yet; 0, which starts nothing, at the end.
     #[inline]
     pub fn peek(&mut self) -> u8 {

@@ -57,11 +57,11 @@ pub(super) struct Straight {
     pub(super) met: Met,
 }
 
-/// A member of an object: where the object starts, the name with its quote, and the value.
+/// A member of an object: where the object starts, the hash of its name, and where the value starts.
 #[derive(Clone, Copy, Debug)]
 struct Asked {
     object: usize,
-    name: usize,
+    hash: u32,
     value: usize,
 }
 

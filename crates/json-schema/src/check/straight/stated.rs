@@ -44,18 +44,23 @@ impl Looking<'_, '_, '_> {
     /// The same among the members that rules read: those of an object stand after where it starts, with those of others in between.
     fn asked(&self, name: &Name, start: usize) -> Option<usize> {
         let all = &self.memory.asked;
-        let first = all.partition_point(|asked| asked.value < start);
+        // The first may be the object itself, as a member of another one.
+        let first = all.partition_point(|asked| asked.value <= start);
         let after = all.get(first..)?.iter().take(MAX_AHEAD).take_while(|asked| asked.object >= start);
-        let bytes = name.text.as_bytes();
-        let is_it = |asked: &&Asked| asked.object == start && self.text.starts_at(asked.name + 1, bytes, b'"');
+        let is_it = |asked: &&Asked| asked.object == start && asked.hash == name.hash;
         after.into_iter().find(is_it).map(|asked| asked.value)
     }
 
-    /// Where an item of a list ends that starts here, if it has been noted.
-    fn end_of_item(&self, start: usize) -> Option<usize> {
+    /// Where an item of a list ends that starts here, and which of the noted ones it is, if it has been noted. It may be
+    /// the one at `near`.
+    #[inline]
+    fn item(&self, start: usize, near: usize) -> Option<(usize, usize)> {
         let items = &self.memory.items;
+        if let Some((_, end)) = items.get(near).filter(|(at, _)| *at == start) {
+            return Some((near, *end));
+        }
         let index = items.binary_search_by_key(&start, |(start, _)| *start).ok()?;
-        items.get(index).map(|(_, end)| *end)
+        items.get(index).map(|(_, end)| (index, *end))
     }
 
     fn charge(&self, bytes: usize) {
@@ -217,7 +222,7 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
     }
 
     fn items(self) -> Items<'w, 's, 't> {
-        Items { list: Some(self), last: None }
+        Items { list: Some(self), last: None, near: 0 }
     }
 
     fn above(self) -> Option<Self> {
@@ -238,6 +243,8 @@ struct Items<'w, 's, 't> {
     /// The list, before its first item.
     list: Option<Spot<'w, 's, 't>>,
     last: Option<Spot<'w, 's, 't>>,
+    /// Which of the noted items the last one may be.
+    near: usize,
 }
 
 impl<'w, 's, 't> Iterator for Items<'w, 's, 't> {
@@ -253,8 +260,11 @@ impl<'w, 's, 't> Iterator for Items<'w, 's, 't> {
             None => {
                 let last = self.last?;
                 let mut cursor = last.cursor();
-                match last.looking.end_of_item(last.at) {
-                    Some(end) => cursor.go(end),
+                match last.looking.item(last.at, self.near) {
+                    Some((index, end)) => {
+                        cursor.go(end);
+                        self.near = index + 1;
+                    }
                     None => {
                         cursor.skip_known();
                         last.looking.charge(cursor.place() - last.at);
