@@ -34,6 +34,7 @@ pub enum Sort {
 
 /// A value of a document that is small: what is not, is `None` to those who ask for it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[repr(u64)] // PERF: moved by whole words
 pub enum Plain<'d> {
     /// Nothing: `null`.
     Nothing,
@@ -89,10 +90,6 @@ pub trait Node<'d>: Copy {
     /// Whether a list is there.
     fn is_list(self) -> bool {
         self.sort() == Sort::List
-    }
-    /// Whether nothing is there.
-    fn is_nothing(self) -> bool {
-        self.sort() == Sort::Nothing
     }
     /// What is there under a name.
     fn member(self, name: &Name) -> Option<Self>;

@@ -58,6 +58,12 @@ impl<'t> Cursor<'t> {
         Cursor { bytes: text.as_bytes(), at: 0, text }
     }
 
+    /// The whole text.
+    #[inline]
+    pub fn text(&self) -> &'t str {
+        self.text
+    }
+
     /// The offset of the next byte.
     #[inline]
     pub fn place(&self) -> usize {
@@ -173,8 +179,9 @@ impl<'t> Cursor<'t> {
     /// Takes a number of a few digits, perhaps with a point in between, and says whether it has none; takes nothing when
     /// another one comes.
     ///
-    /// PERF: most numbers are like this, and need neither the lexer nor a second look for their value.
-    #[inline]
+    /// PERF: most numbers are like this, and need neither the lexer nor a second look for their value. With a call the number
+    /// would be written down and copied, which takes longer than reading it.
+    #[inline(always)]
     pub fn short_number(&mut self) -> Option<(Decimal, bool)> {
         self.peek();
         let rest = self.bytes.get(self.at..)?;

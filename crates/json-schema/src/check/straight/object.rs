@@ -101,7 +101,6 @@ impl<'s, 't> Walk<'s, 't, '_> {
             },
         };
         let end = self.cursor.place();
-        let known = self.known.filter(|known| known.start == start);
         for rule in rules {
             match &rule.test {
                 Test::Members(_) => {}
@@ -109,11 +108,9 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 Test::MaxProperties(bound) => verdict(count <= *bound)?,
                 Test::MinProperties(bound) => verdict(count >= *bound)?,
                 // PERF: asked so often that the way round by `in_place` shows.
-                Test::Stated(stated) => {
-                    self.stated(stated, start)?;
-                    self.cursor.go(end);
-                }
+                Test::Stated(stated) => self.stated(stated, start)?,
                 other => {
+                    let known = self.known.filter(|known| known.start == start);
                     self.in_place(other, start)?;
                     self.cursor.go(end);
                     self.known = known;

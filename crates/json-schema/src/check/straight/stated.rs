@@ -10,17 +10,17 @@ use std::borrow::Cow;
 use std::cell::Cell;
 
 /// Among so many members that rules read one is looked for.
-const MAX_AHEAD: usize = 12;
+const MAX_AHEAD: usize = 16;
 
 /// So many bytes are gone over for one step of work.
 const BYTES_A_STEP: usize = 8;
 
 /// What rules are told of the text.
 struct Looking<'w, 's, 't> {
-    text: Cursor<'t>,
+    text: &'t str,
     /// Where the document starts.
     document: usize,
-    known: Option<Known<'s>>,
+    known: Option<&'w Known<'s>>,
     memory: &'w Straight,
     /// What is left to be done.
     work: Cell<u64>,
@@ -30,12 +30,12 @@ impl Looking<'_, '_, '_> {
     /// Where a member of an object is, as far as it has been met.
     #[inline]
     fn member(&self, name: &Name, start: usize) -> Member {
-        if let (Some(slot), Some(known)) = (name.slot, self.known.as_ref().filter(|known| known.is_of(start)))
+        if let (Some(slot), Some(known)) = (name.slot, self.known.filter(|known| known.is_of(start)))
             && let Some(member) = known.member(slot, &self.memory.found)
         {
             return member;
         }
-        match member_of(self.known.as_ref(), &self.memory.found, &name.text, name.hash, start) {
+        match member_of(self.known, &self.memory.found, &name.text, name.hash, start) {
             Member::Unknown => self.asked(name, start).map_or(Member::Unknown, Member::At),
             known => known,
         }
@@ -45,8 +45,8 @@ impl Looking<'_, '_, '_> {
     fn asked(&self, name: &Name, start: usize) -> Option<usize> {
         let all = &self.memory.asked;
         // The first may be the object itself, as a member of another one.
-        let first = all.partition_point(|asked| asked.value <= start);
-        let after = all.get(first..)?.iter().take(MAX_AHEAD).take_while(|asked| asked.object >= start);
+        let first = if all.len() <= MAX_AHEAD { 0 } else { all.partition_point(|asked| asked.value <= start) };
+        let after = all.get(first..)?.iter().take(MAX_AHEAD);
         let is_it = |asked: &&Asked| asked.object == start && asked.hash == name.hash;
         after.into_iter().find(is_it).map(|asked| asked.value)
     }
@@ -83,17 +83,16 @@ impl Clone for Spot<'_, '_, '_> {
 impl Copy for Spot<'_, '_, '_> {}
 
 impl<'s> Walk<'s, '_, '_> {
-    /// Asks a rule of the value at `start`, which has been gone through. Leaves the cursor there.
+    /// Asks a rule of the value at `start`, which has been gone through. Leaves the cursor where it is.
     pub(super) fn stated(&mut self, stated: &'s Stated, start: usize) -> Step {
         let Some(that) = &stated.that else { return Ok(()) };
         let when = stated.when.as_ref();
-        self.cursor.go(start);
         // What lies around the value has not been gone through to its end. What is read there is as good as the rest of the text,
         // which is found out.
         let looking = Looking {
-            text: self.cursor,
+            text: self.cursor.text(),
             document: self.start,
-            known: self.known,
+            known: self.known.as_ref(),
             memory: self.memory,
             work: Cell::new(self.work),
         };
@@ -108,7 +107,7 @@ impl<'s> Walk<'s, '_, '_> {
 
 impl<'w, 's, 't> Spot<'w, 's, 't> {
     fn cursor(self) -> Cursor<'t> {
-        let mut cursor = self.looking.text;
+        let mut cursor = Cursor::new(self.looking.text);
         cursor.go(self.at);
         cursor
     }
@@ -169,6 +168,7 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
         }
     }
 
+    #[inline]
     fn sort(self) -> Sort {
         match self.cursor().peek() {
             b'n' => Sort::Nothing,
@@ -202,12 +202,9 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
         })
     }
 
+    #[inline]
     fn is_list(self) -> bool {
         self.cursor().peek() == b'['
-    }
-
-    fn is_nothing(self) -> bool {
-        self.cursor().peek() == b'n'
     }
 
     fn text(self) -> Option<Cow<'t, str>> {
