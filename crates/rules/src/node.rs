@@ -87,6 +87,13 @@ pub trait Node<'d>: Copy {
             Raw::Object => Plain::Object,
         })
     }
+    /// A text that is there, as it stands in the document; `None`, too, where [`Node::plain`] is to be asked.
+    fn plain_text(self) -> Option<&'d str> {
+        match self.plain() {
+            Some(Plain::Text(text)) => Some(text),
+            _ => None,
+        }
+    }
     /// Whether a list is there.
     fn is_list(self) -> bool {
         self.sort() == Sort::List

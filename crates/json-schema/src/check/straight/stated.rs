@@ -203,6 +203,12 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
     }
 
     #[inline]
+    fn plain_text(self) -> Option<&'t str> {
+        let mut cursor = self.cursor();
+        if cursor.peek() == b'"' { cursor.text_here() } else { None }
+    }
+
+    #[inline]
     fn is_list(self) -> bool {
         self.cursor().peek() == b'['
     }
