@@ -282,3 +282,65 @@ impl<'w, 's, 't> Iterator for Items<'w, 's, 't> {
         self.last
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use crate::{Checker, Nowhere, Options, Schema, compile};
+    use mervik_document::{Document, Tape, json};
+    use proptest::prelude::*;
+
+    /// Crates in crates: the same names at every depth, read from below, from above and through lists.
+    const CRATES: &str = r##"{"type":"object","properties":{"in":{"$ref":"#/$defs/crate"},"with":{"$ref":"#/$defs/list"},"size":{"type":"number"}},
+        "x-mervik":{"rules":[{"id":"whole","that":"in.in.size is not 3"}]},"$defs":{
+        "list":{"type":"array","items":{"$ref":"#/$defs/crate"}},
+        "crate":{"type":"object","properties":{"in":{"$ref":"#/$defs/crate"},"with":{"$ref":"#/$defs/list"},"size":{"type":"number"},"note":{"type":"string"}},
+        "x-mervik":{"rules":[
+            {"id":"fits","that":"in.size is at most size"},
+            {"id":"fit","that":"sum of with.size is at most size + 6"},
+            {"id":"far","when":"in.in is present","that":"in.in.size is less than size + 4"},
+            {"id":"differ","that":"with.in.size are distinct"},
+            {"id":"within","that":"size is at most document.size + 7"},
+            {"id":"noted","when":"note is \"n\"","that":"with is present or in is absent"}]}}}}"##;
+
+    fn crates() -> Schema {
+        compile("crates", "file:///crates", CRATES, "", &mut Nowhere, Options::default())
+            .unwrap_or_else(|errors| panic!("{errors}"))
+    }
+
+    /// Documents of that kind, with their members in any order, some of them without rules' names, and spaces in between.
+    fn any_crate() -> impl Strategy<Value = String> {
+        let leaf = (0..7u8).prop_map(|size| format!("{{\"size\":{size}}}"));
+        leaf.prop_recursive(5, 40, 4, |inner| {
+            let list = prop::collection::vec(inner.clone(), 0..4);
+            let other =
+                prop::sample::select(vec!["\"x\":{\"size\":9}", "\"note\" : \"n\"", "\"note\":\"m\"", "\"y\":[[{}]]"]);
+            let parts =
+                (prop::option::of(inner), prop::option::of(list), prop::option::of(0..9u8), prop::option::of(other));
+            parts.prop_flat_map(|(within, with, size, other)| {
+                let members = [
+                    within.map(|within| format!("\"in\":{within}")),
+                    with.map(|with| format!("\"with\": [{}]", with.join(", "))),
+                    size.map(|size| format!("\"size\" :{size}")),
+                    other.map(str::to_owned),
+                ];
+                let members: Vec<String> = members.into_iter().flatten().collect();
+                Just(members).prop_shuffle().prop_map(|members| format!("{{ {} }}", members.join(",")))
+            })
+        })
+    }
+
+    proptest! {
+        #[test]
+        fn what_is_noted_is_what_is_there(texts in prop::collection::vec(any_crate(), 1..4)) {
+            let schema = crates();
+            let (mut straight, mut other) = (Checker::new(&schema), Checker::new(&schema));
+            // One after another, so that nothing is left over from the text before.
+            for text in &texts {
+                let mut tape = Tape::new();
+                json::read(text, &mut tape).unwrap();
+                let verdict = other.accepts(&Document::new(text, &tape));
+                prop_assert_eq!(straight.accepts_text(text), verdict, "{}", text);
+            }
+        }
+    }
+}
