@@ -50,13 +50,9 @@ pub(crate) fn days(date: Date) -> i64 {
 /// The same of a date as it is spelled.
 pub(crate) fn day(text: &str) -> Option<i64> {
     let bytes: &[u8; 10] = text.as_bytes().try_into().ok()?;
-    let [y0, y1, y2, y3, b'-', m0, m1, b'-', d0, d1] = *bytes else { return None };
-    let digits = [y0, y1, y2, y3, m0, m1, d0, d1];
-    if !digits.iter().all(u8::is_ascii_digit) {
-        return None;
-    }
-    let two = |tens: u8, ones: u8| i32::from(tens & 0xF) * 10 + i32::from(ones & 0xF);
-    days_since_1970(two(y0, y1) * 100 + two(y2, y3), two(m0, m1), two(d0, d1)).map(i64::from)
+    let [century, _, year, _, _, month, ..] = pairs(bytes.first_chunk()?, b"0000-00-")?;
+    let [.., day, _] = pairs(bytes.last_chunk()?, b"00-00-00")?;
+    days_since_1970(century * 100 + year, month, day).map(i64::from)
 }
 
 pub(crate) fn clock(text: &str) -> Option<Clock> {
@@ -290,6 +286,18 @@ mod tests {
                 // A leap second and another way to write the letters are for the long way.
                 let expected = any_moment(text).filter(|_| !text.contains([' ', 't', 'z']) && !text.contains(":60Z"));
                 assert_eq!(plain_moment(text.as_bytes()), expected, "{text}");
+            }
+        }
+    }
+
+    #[test]
+    fn days_are_read_as_dates_are() {
+        for at in 0..10 {
+            for byte in 0..128 {
+                let mut bytes = *b"2026-11-29";
+                bytes[at] = byte;
+                let text = std::str::from_utf8(&bytes).unwrap();
+                assert_eq!(day(text), date(text).map(days), "{text}");
             }
         }
     }
