@@ -153,10 +153,7 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
     fn raw(self) -> Raw<'t> {
         let mut cursor = self.cursor();
         match cursor.peek() {
-            b'"' => match cursor.text_here() {
-                Some(text) => Raw::Text(Cow::Borrowed(text)),
-                None => cursor.string().map_or(Raw::Nothing, |text| Raw::Text(text.decoded())),
-            },
+            b'"' => self.text().map_or(Raw::Nothing, Raw::Text),
             b'{' => Raw::Object,
             b'[' => Raw::List,
             b'-' | b'0'..=b'9' => {
