@@ -18,6 +18,7 @@
 //!
 //! Nothing here opens files, prints, or recurses deeper than [`json::MAX_DEPTH`].
 
+pub mod calendar;
 pub mod clean;
 pub mod dates;
 pub mod edit;

@@ -14,6 +14,7 @@ use crate::number::Num;
 use crate::syntax::{Factor, Function, Relation, Sign};
 use crate::time;
 use crate::value::Value;
+use mervik_document::calendar;
 use std::cmp::Ordering;
 
 /// How many values are told apart.
@@ -228,7 +229,7 @@ fn text<'d: 'v, 'v, N: Node<'d>>(code: &'v Code, here: N) -> Result<&'v str, Mis
 #[inline(never)]
 fn moment<'d, N: Node<'d>>(place: &Place, here: N) -> Result<i64, Miss> {
     let node = single(place, here)?;
-    if let Some(seconds) = node.plain_text().and_then(time::plain_seconds) {
+    if let Some(seconds) = node.plain_text().and_then(calendar::seconds) {
         return Ok(seconds);
     }
     match read(node, Kind::Moment)? {
@@ -250,7 +251,7 @@ fn read<'d, N: Node<'d>>(node: N, kind: Kind) -> Result<Quick<'d>, Miss> {
             let moment = time::moment(text).ok_or(Absent)?;
             moment.whole_seconds().map(Quick::Moment).ok_or(Unsure)
         }
-        (Kind::Date, Plain::Text(text)) => time::day(text).map(Quick::Date).ok_or(Unsure),
+        (Kind::Date, Plain::Text(text)) => calendar::day(text).map(Quick::Date).ok_or(Unsure),
         (Kind::Number | Kind::Text | Kind::Truth | Kind::Moment | Kind::Date, _) => Err(Absent),
         _ => Err(Unsure),
     }

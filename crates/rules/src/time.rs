@@ -3,7 +3,7 @@
 use crate::number::Num;
 use jiff::civil::{Date, DateTime, Time};
 use jiff::{SignedDuration, Span};
-use mervik_document::Decimal;
+use mervik_document::{Decimal, calendar};
 
 /// How many nanoseconds a second has.
 pub(crate) const SECOND: i128 = 1_000_000_000;
@@ -47,14 +47,6 @@ pub(crate) fn days(date: Date) -> i64 {
     days_between(EPOCH, date)
 }
 
-/// The same of a date as it is spelled.
-pub(crate) fn day(text: &str) -> Option<i64> {
-    let bytes: &[u8; 10] = text.as_bytes().try_into().ok()?;
-    let [century, _, year, _, _, month, ..] = pairs(bytes.first_chunk()?, b"0000-00-")?;
-    let [.., day, _] = pairs(bytes.last_chunk()?, b"00-00-00")?;
-    days_since_1970(century * 100 + year, month, day).map(i64::from)
-}
-
 pub(crate) fn clock(text: &str) -> Option<Clock> {
     let (time, offset) = zone(text)?;
     let bytes = time.as_bytes();
@@ -78,55 +70,8 @@ pub(crate) fn clock(text: &str) -> Option<Clock> {
 }
 
 pub(crate) fn moment(text: &str) -> Option<Moment> {
-    plain_moment(text.as_bytes()).or_else(|| any_moment(text))
-}
-
-/// PERF: mostly a moment is of whole seconds in UTC, spelled in one way. It is read eight bytes at once.
-#[inline]
-fn plain_moment(bytes: &[u8]) -> Option<Moment> {
-    let bytes: &[u8; 20] = bytes.try_into().ok()?;
-    let [century, _, year, _, _, month, ..] = pairs(bytes.first_chunk()?, b"0000-00-")?;
-    let [day, _, _, hour, _, _, minute, _] = pairs(bytes.get(8..)?.first_chunk()?, b"00T00:00")?;
-    let [_, _, _, _, _, second, ..] = pairs(bytes.last_chunk()?, b"0:00:00Z")?;
-    if hour > 23 || minute > 59 || second > 59 {
-        return None;
-    }
-    let days = days_since_1970(century * 100 + year, month, day)?;
-    let shown = i64::from(days) * 86_400 + i64::from((hour * 60 + minute) * 60 + second);
-    Some(Moment { shown, nanosecond: 0, offset: Some(0) })
-}
-
-/// The number that each byte makes as a digit with the next one, where all are those of a form in which `0` stands for any digit.
-#[inline]
-fn pairs(bytes: &[u8; 8], form: &[u8; 8]) -> Option<[i32; 8]> {
-    let digits = form.map(|byte| if byte == b'0' { 0xFF } else { 0 });
-    let [bytes, form, digits] = [*bytes, *form, digits].map(u64::from_le_bytes);
-    // The difference to `0` is 0 to 9 in each digit, which stays below 16 with 6 added, and 0 in each sign.
-    let apart = bytes ^ form;
-    let over = (apart & digits).wrapping_add(0x0606_0606_0606_0606 & digits);
-    let is_like = apart & !(0x0F0F_0F0F_0F0F_0F0F & digits) == 0 && over & 0x1010_1010_1010_1010 == 0;
-    // No byte reaches 100, so none runs over into the next.
-    is_like.then(|| (apart * 10 + (apart >> 8)).to_le_bytes().map(i32::from))
-}
-
-/// The days from the beginning of 1970 to a day of the Gregorian calendar; `None` for what is no day. The year is 0 to 9999.
-fn days_since_1970(year: i32, month: i32, day: i32) -> Option<i32> {
-    const BEFORE: [i32; 12] = [0, 31, 59, 90, 120, 151, 181, 212, 243, 273, 304, 334];
-    let is_leap = (year % 4 == 0 && year % 100 != 0) || year % 400 == 0;
-    let before = *BEFORE.get(usize::try_from(month - 1).ok()?)?;
-    let length = BEFORE.get(usize::try_from(month).ok()?).unwrap_or(&365) - before + i32::from(is_leap && month == 2);
-    if !(1..=length).contains(&day) {
-        return None;
-    }
-    // From the year 0 on, which is a leap year; 1970 begins 719,528 days after it.
-    let years_before = year + 399;
-    let leap_days = years_before / 4 - years_before / 100 + years_before / 400 - 96;
-    Some(year * 365 + leap_days + before + i32::from(is_leap && month > 2) + day - 1 - 719_528)
-}
-
-/// The seconds since the beginning of 1970 in UTC of a moment that is spelled as most are.
-pub(crate) fn plain_seconds(text: &str) -> Option<i64> {
-    plain_moment(text.as_bytes()).map(|moment| moment.shown)
+    let usual = calendar::seconds(text).map(|shown| Moment { shown, nanosecond: 0, offset: Some(0) });
+    usual.or_else(|| any_moment(text))
 }
 
 fn any_moment(text: &str) -> Option<Moment> {
@@ -276,47 +221,16 @@ mod tests {
     }
 
     #[test]
-    fn plain_moments_are_read_as_others_are() {
+    fn usual_moments_are_read_as_others_are() {
         let usual = b"2026-11-29T06:45:30Z";
         for at in 0..usual.len() {
             for byte in 0..128 {
                 let mut bytes = *usual;
                 bytes[at] = byte;
                 let text = std::str::from_utf8(&bytes).unwrap();
-                // A leap second and another way to write the letters are for the long way.
-                let expected = any_moment(text).filter(|_| !text.contains([' ', 't', 'z']) && !text.contains(":60Z"));
-                assert_eq!(plain_moment(text.as_bytes()), expected, "{text}");
+                assert_eq!(moment(text), any_moment(text), "{text}");
             }
         }
-    }
-
-    #[test]
-    fn days_are_read_as_dates_are() {
-        for at in 0..10 {
-            for byte in 0..128 {
-                let mut bytes = *b"2026-11-29";
-                bytes[at] = byte;
-                let text = std::str::from_utf8(&bytes).unwrap();
-                assert_eq!(day(text), date(text).map(days), "{text}");
-            }
-        }
-    }
-
-    #[test]
-    fn days_are_those_of_the_calendar() {
-        let mut day = Date::constant(0, 1, 1);
-        while day.year() < 9999 {
-            let (year, month) = (i32::from(day.year()), i32::from(day.month()));
-            let days = days_since_1970(year, month, i32::from(day.day()));
-            assert_eq!(days.map(i64::from), Some(days_between(EPOCH, day)), "{day}");
-            day = days_later(day, 13).unwrap();
-        }
-        for (year, month, day) in
-            [(2026, 2, 29), (1900, 2, 29), (2000, 2, 30), (2026, 4, 31), (2026, 13, 1), (2026, 0, 1), (2026, 1, 0)]
-        {
-            assert_eq!(days_since_1970(year, month, day), None, "{year} {month} {day}");
-        }
-        assert!(days_since_1970(2000, 2, 29).is_some());
     }
 
     #[test]

@@ -1,17 +1,27 @@
 //! Dates and times of RFC 3339, section 5.6.
 
+use mervik_document::calendar;
+
 /// `date-time`: a full date, `T`, and a full time.
 pub(super) fn is_date_time(text: &str) -> bool {
-    let bytes = text.as_bytes();
-    match bytes.split_at_checked(10) {
-        Some((day, [b'T' | b't', time @ ..])) => date(day) && full_time(time),
-        _ => false,
+    calendar::seconds(text).is_some() || is_odd_date_time(text)
+}
+
+/// PERF: most are of whole seconds in UTC, which are read at once.
+#[cold]
+fn is_odd_date_time(text: &str) -> bool {
+    match text.split_at_checked(10) {
+        Some((day, time)) => match time.as_bytes() {
+            [b'T' | b't', time @ ..] => is_date(day) && full_time(time),
+            _ => false,
+        },
+        None => false,
     }
 }
 
 /// `full-date`.
 pub(super) fn is_date(text: &str) -> bool {
-    date(text.as_bytes())
+    calendar::day(text).is_some()
 }
 
 /// `full-time`: with a zone.
@@ -51,28 +61,12 @@ fn units(text: &str, order: &[u8]) -> bool {
 
 /// Whether the date is well-formed, but no day of the calendar.
 pub(super) fn is_on_no_calendar(text: &str) -> bool {
-    let day = text.as_bytes().get(..10).unwrap_or_default();
-    let well_formed = day.iter().enumerate().all(|(at, byte)| match at {
-        4 | 7 => *byte == b'-',
+    let Some(day) = text.get(..10) else { return false };
+    let well_formed = day.bytes().enumerate().all(|(at, byte)| match at {
+        4 | 7 => byte == b'-',
         _ => byte.is_ascii_digit(),
     });
-    day.len() == 10 && well_formed && !date(day)
-}
-
-fn date(bytes: &[u8]) -> bool {
-    let [y1, y2, y3, y4, b'-', m1, m2, b'-', d1, d2] = bytes else { return false };
-    let (Some(century), Some(year)) = (two(*y1, *y2), two(*y3, *y4)) else { return false };
-    let (Some(month), Some(day)) = (two(*m1, *m2), two(*d1, *d2)) else { return false };
-    let year = century * 100 + year;
-    let leap = (year.is_multiple_of(4) && !year.is_multiple_of(100)) || year.is_multiple_of(400);
-    let days = match month {
-        1 | 3 | 5 | 7 | 8 | 10 | 12 => 31,
-        4 | 6 | 9 | 11 => 30,
-        2 if leap => 29,
-        2 => 28,
-        _ => return false,
-    };
-    (1..=days).contains(&day)
+    well_formed && !is_date(day)
 }
 
 fn full_time(bytes: &[u8]) -> bool {
