@@ -414,25 +414,46 @@ impl Compiler<'_> {
 
     /// Tells rules between fields where the straight way notes the members that they read.
     fn lead_stated(&mut self) {
-        for node in &self.nodes {
-            let range = node.rules.start as usize..node.rules.end as usize;
-            let Some(rules) = self.rules.get_mut(range) else { continue };
-            let slots: HashMap<String, u32> = rules
-                .iter()
-                .filter_map(|rule| match &rule.test {
-                    Test::Members(members) => Some((members.table.names(), members.straight.as_ref()?.memory)),
-                    _ => None,
-                })
-                .flat_map(|(names, memory)| names.zip(memory..).map(|(name, slot)| (name.to_owned(), slot)))
-                .collect();
-            for rule in rules {
-                if let Test::Stated(stated) = &mut rule.test {
-                    for condition in stated.that.iter_mut().chain(&mut stated.when) {
-                        condition.lead(&|name| slots.get(name).copied());
-                    }
-                }
+        let all = self.nodes.iter().enumerate();
+        let all: Vec<_> = all.flat_map(|(at, node)| node.rules.clone().map(move |rule| (at, rule as usize))).collect();
+        for (at, rule) in all {
+            let Some(Test::Stated(stated)) = self.rules.get_mut(rule).map(|rule| &mut rule.test) else { continue };
+            let (mut that, mut when) = (stated.that.take(), stated.when.take());
+            for condition in that.iter_mut().chain(&mut when) {
+                condition.lead(&|path| self.slot(SchemaId(at as u32), path));
+            }
+            if let Some(Test::Stated(stated)) = self.rules.get_mut(rule).map(|rule| &mut rule.test) {
+                (stated.that, stated.when) = (that, when);
+            }
+            if let Some(node) = self.nodes.get_mut(at) {
+                node.has_stated = true;
             }
         }
+    }
+
+    /// Where the straight way notes the member at the end of a path, as far as one schema alone speaks of each value on the way.
+    fn slot(&self, start: SchemaId, path: &[mervik_rules::Name]) -> Option<u32> {
+        let rules_of = |id: SchemaId| {
+            let range = self.nodes.get(id.0 as usize)?.rules.clone();
+            self.rules.get(range.start as usize..range.end as usize)
+        };
+        let (mut at, mut slot) = (Some(start), None);
+        for name in path {
+            let mut here = at?;
+            // A list on the way stands for its items.
+            let items = |rule: &Rule| if let Test::Items(items) = &rule.test { items.rest } else { None };
+            if let Some(item) = rules_of(here)?.iter().find_map(items) {
+                here = item;
+            }
+            let members = rules_of(here)?.iter().find_map(|rule| match &rule.test {
+                Test::Members(members) => Some(members),
+                _ => None,
+            })?;
+            let index = members.table.index(name.hash, name.text.as_bytes())?;
+            slot = Some(members.straight.as_ref()?.memory + index as u32);
+            at = members.entries.get(index).and_then(|entry| entry.schema);
+        }
+        slot
     }
 
     /// The names of properties whose values are not to be shown, whatever the way to the schema that says so.

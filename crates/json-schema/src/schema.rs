@@ -151,12 +151,14 @@ pub(crate) struct Node {
     pub(crate) scope: u32,
     /// Whether a rule of the schema asks which children no other rule has evaluated.
     pub(crate) tracks: bool,
+    /// Whether it has rules between fields.
+    pub(crate) has_stated: bool,
     pub(crate) at: Location,
 }
 
 impl Node {
     pub(crate) fn new(at: Location) -> Self {
-        Node { types: Types::ANY, type_rule: None, rules: 0..0, scope: 0, tracks: false, at }
+        Node { types: Types::ANY, type_rule: None, rules: 0..0, scope: 0, tracks: false, has_stated: false, at }
     }
 }
 

@@ -24,8 +24,9 @@ impl Condition {
         self.needs_now
     }
 
-    /// Gives the names of members of what it stands at the slots where their places are noted.
-    pub fn lead(&mut self, slot: &impl Fn(&str) -> Option<u32>) {
+    /// Gives the names on paths that begin where it stands the slots where the members are noted; `slot` is asked with the path to
+    /// each.
+    pub fn lead(&mut self, slot: &impl Fn(&[Name]) -> Option<u32>) {
         lead(&mut self.code, slot);
     }
 
@@ -42,7 +43,7 @@ pub struct Name {
     pub text: Box<str>,
     /// Its [`name_hash`].
     pub hash: u32,
-    /// Of a member of what the rule stands at: where whoever has the schema notes it, see [`Condition::lead`].
+    /// On a path that begins where the rule stands: where whoever has the schema notes the member, see [`Condition::lead`].
     pub slot: Option<u32>,
 }
 
@@ -155,10 +156,11 @@ impl Condition {
 }
 
 /// As deep as the condition nests, which is bounded.
-fn lead(code: &mut Code, slot: &impl Fn(&str) -> Option<u32>) {
+fn lead(code: &mut Code, slot: &impl Fn(&[Name]) -> Option<u32>) {
     let of_place = |place: &mut Place| {
-        if let (Begin::Here, Some(first)) = (place.begin, place.steps.first_mut()) {
-            first.slot = slot(&first.text);
+        if place.begin == Begin::Here {
+            let slots: Vec<_> = (1..=place.steps.len()).map(|steps| slot(place.steps.get(..steps)?)).collect();
+            place.steps.iter_mut().zip(slots).for_each(|(name, slot)| name.slot = slot);
         }
     };
     match code {

@@ -1,7 +1,7 @@
 //! Documents as conditions see them.
 
 use crate::code::Name;
-use mervik_document::Decimal;
+use mervik_document::{Decimal, calendar};
 use std::borrow::Cow;
 
 /// A value of a document, whatever its format.
@@ -87,10 +87,11 @@ pub trait Node<'d>: Copy {
             Raw::Object => Plain::Object,
         })
     }
-    /// A text that is there, as it stands in the document; `None`, too, where [`Node::plain`] is to be asked.
-    fn plain_text(self) -> Option<&'d str> {
+    /// The seconds since the beginning of 1970 to a moment of whole seconds that is there; `None`, too, where [`Node::plain`] is to be
+    /// asked.
+    fn seconds(self) -> Option<i64> {
         match self.plain() {
-            Some(Plain::Text(text)) => Some(text),
+            Some(Plain::Text(text)) => calendar::seconds(text),
             _ => None,
         }
     }

@@ -8,7 +8,7 @@
 //! PERF: `cargo bench -p mervik-json-schema --bench rules` states what rules cost.
 
 use crate::check::{Kind, MAX_LISTS};
-use crate::code::{Begin, Code, List, Place};
+use crate::code::{Begin, Code, List, Name, Place};
 use crate::node::{Node, Plain, Sort};
 use crate::number::Num;
 use crate::syntax::{Factor, Function, Relation, Sign};
@@ -229,7 +229,7 @@ fn text<'d: 'v, 'v, N: Node<'d>>(code: &'v Code, here: N) -> Result<&'v str, Mis
 #[inline(never)]
 fn moment<'d, N: Node<'d>>(place: &Place, here: N) -> Result<i64, Miss> {
     let node = single(place, here)?;
-    if let Some(seconds) = node.plain_text().and_then(calendar::seconds) {
+    if let Some(seconds) = node.seconds() {
         return Ok(seconds);
     }
     match read(node, Kind::Moment)? {
@@ -282,33 +282,39 @@ fn single<'d, N: Node<'d>>(place: &Place, here: N) -> Result<N, Miss> {
 
 /// Gives out what a path leads to, as the long way does.
 fn each<'d, N: Node<'d>>(place: &Place, here: N, take: &mut impl FnMut(N) -> Result<(), Miss>) -> Result<(), Miss> {
-    follow(begin(place, here)?, &place.steps, 0, take)
+    let (node, steps, sort) = along(begin(place, here)?, &place.steps)?;
+    if sort == Sort::List { every(node, steps, 1, take) } else { take(node) }
 }
 
-fn follow<'d, N: Node<'d>>(
-    node: N,
-    steps: &[crate::code::Name],
+/// The same of a list, of which each item goes on by these steps; so many lists lie on the way, itself included.
+fn every<'d, N: Node<'d>>(
+    list: N,
+    steps: &[Name],
     lists: usize,
     take: &mut impl FnMut(N) -> Result<(), Miss>,
 ) -> Result<(), Miss> {
-    let mut node = node;
-    let mut steps = steps;
-    loop {
-        match node.sort() {
-            Sort::List if lists == MAX_LISTS => return Ok(()),
-            Sort::List => {
-                for item in node.items() {
-                    follow(item, steps, lists + 1, take)?;
-                }
-                return Ok(());
-            }
-            Sort::Nothing => return if lists > 0 { Ok(()) } else { Err(Absent) },
-            Sort::Other => {}
+    for item in list.items() {
+        match along(item, steps) {
+            Ok((list, rest, Sort::List)) if lists < MAX_LISTS => every(list, rest, lists + 1, take)?,
+            Ok((_, _, Sort::List)) | Err(Absent) => {}
+            Ok((node, ..)) => take(node)?,
+            Err(Unsure) => return Err(Unsure),
         }
-        let Some((name, rest)) = steps.split_first() else { return take(node) };
-        match node.member(name) {
-            Some(next) => (node, steps) = (next, rest),
-            None => return if lists > 0 { Ok(()) } else { Err(Absent) },
+    }
+    Ok(())
+}
+
+/// Goes along a path as far as it leads through no list; gives the steps that are left, too.
+#[inline(always)]
+fn along<'d, 'p, N: Node<'d>>(mut node: N, mut steps: &'p [Name]) -> Result<(N, &'p [Name], Sort), Miss> {
+    loop {
+        let sort = node.sort();
+        if sort == Sort::Nothing {
+            return Err(Absent);
+        }
+        match steps.split_first() {
+            Some((name, rest)) if sort == Sort::Other => (node, steps) = (node.member(name).ok_or(Absent)?, rest),
+            _ => return Ok((node, steps, sort)),
         }
     }
 }

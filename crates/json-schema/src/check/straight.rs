@@ -13,14 +13,17 @@
 //! up. `cargo bench -p mervik-json-schema` states what this way costs beside the other.
 
 mod array;
+mod notes;
 mod object;
 mod stated;
 
 use super::scalars;
+use crate::format::Format;
 use crate::pattern::Pattern;
 use crate::schema::{Kinds, Node, Schema, SchemaId, Test, Union};
 use mervik_document::json::{Cursor, MAX_BYTES, Text};
-use mervik_document::{Decimal, Kind};
+use mervik_document::{Decimal, Kind, calendar};
+use notes::{NONE, Notes, Read};
 use object::Known;
 
 /// How deep values, and schemas applied to one of them, may lie within each other.
@@ -45,24 +48,14 @@ pub(super) struct Straight {
     found: Box<[(usize, usize)]>,
     /// Hashes of names that no `properties` has, of all objects that are open.
     others: Vec<u32>,
-    /// Where the objects start that are open, for rules that look up.
-    open: Vec<usize>,
-    /// For rules between fields, the items of all lists: where each starts, in the order of the text, and where it ends.
-    items: Vec<(usize, usize)>,
-    /// The members with names that rules between fields read, in the order of the text.
-    asked: Vec<Asked>,
+    /// Where the objects start that are open, with their notes, for rules that look up.
+    open: Vec<(usize, u32)>,
+    /// What rules between fields read.
+    notes: Notes,
     tried: u32,
     lost: u32,
     /// What was met in the last text that held, for who would change something of it.
     pub(super) met: Met,
-}
-
-/// A member of an object: where the object starts, the hash of its name, and where the value starts.
-#[derive(Clone, Copy, Debug)]
-struct Asked {
-    object: usize,
-    hash: u32,
-    value: usize,
 }
 
 /// What a coercion may have to change although the document holds.
@@ -97,14 +90,15 @@ impl Straight {
         }
         self.others.clear();
         self.open.clear();
-        self.items.clear();
-        self.asked.clear();
         self.met = Met::default();
         let work = text.len() as u64 * WORK_A_BYTE + WORK_BESIDES;
         let mut cursor = Cursor::new(text);
         cursor.peek();
         let start = cursor.place();
-        let mut walk = Walk { schema, cursor, start, memory: self, depth: 0, work, known: None };
+        self.notes.clear(places);
+        // The document has the first note.
+        let note = if schema.has_stated { self.notes.add(NONE, 0, start) } else { NONE };
+        let mut walk = Walk { schema, cursor, memory: self, depth: 0, work, known: None, note };
         let holds = walk.value(schema.root, true).is_ok() && walk.cursor.peek() == 0 && walk.cursor.is_at_end();
         self.tried = self.tried.saturating_add(1);
         self.lost = self.lost.saturating_add(u32::from(!holds));
@@ -116,13 +110,13 @@ impl Straight {
 struct Walk<'s, 't, 'm> {
     schema: &'s Schema,
     cursor: Cursor<'t>,
-    /// Where the value of the text starts.
-    start: usize,
     memory: &'m mut Straight,
     depth: u32,
     work: u64,
     /// The object that was gone through last.
     known: Option<Known<'s>>,
+    /// The note of the value at the cursor, which is about to be gone through.
+    note: u32,
 }
 
 impl<'s, 't> Walk<'s, 't, '_> {
@@ -137,7 +131,8 @@ impl<'s, 't> Walk<'s, 't, '_> {
             b'"' => {
                 allowed(node, Kinds::STRINGS)?;
                 // Of many strings nothing more is asked.
-                if node.rules.is_empty() && self.cursor.skip_text_here() { Ok(()) } else { self.text(node) }
+                let is_plain = node.rules.is_empty() && self.note == NONE;
+                if is_plain && self.cursor.skip_text_here() { Ok(()) } else { self.text(node) }
             }
             b'{' => {
                 allowed(node, Kinds::OBJECTS)?;
@@ -167,7 +162,12 @@ impl<'s, 't> Walk<'s, 't, '_> {
     fn text(&mut self, node: &'s Node) -> Step {
         let start = self.cursor.place();
         match self.cursor.text_here() {
-            Some(text) => self.text_rules(node, text, start),
+            Some(text) => {
+                if self.note != NONE {
+                    self.memory.notes.read(self.note, Read::Text { end: self.cursor.place() as u32 - 1 });
+                }
+                self.text_rules(node, text, start)
+            }
             None => self.odd_string(node, start),
         }
     }
@@ -187,10 +187,12 @@ impl<'s, 't> Walk<'s, 't, '_> {
             }
             let holds = match &rule.test {
                 Test::Pattern(pattern) => self.matches(pattern, text)?,
+                Test::Format(Format::DateTime) if self.note != NONE => self.is_moment(text),
                 Test::Format(format) => format.matches(text),
                 Test::OneOfValues(values) => values.strings.find(text).is_some(),
                 Test::MaxLength(bound) => scalars::is_at_most(text, *bound),
                 Test::MinLength(bound) => scalars::is_at_least(text, *bound),
+                Test::Stated(_) => true,
                 other => {
                     self.in_place(other, start)?;
                     true
@@ -198,7 +200,14 @@ impl<'s, 't> Walk<'s, 't, '_> {
             };
             verdict(holds)?;
         }
-        Ok(())
+        self.stated_of(node, start)
+    }
+
+    /// Whether a text that has a note is a moment; what it says is noted.
+    fn is_moment(&mut self, text: &str) -> bool {
+        let Some(seconds) = calendar::seconds(text) else { return Format::DateTime.matches(text) };
+        self.memory.notes.read(self.note, Read::Moment { end: self.cursor.place() as u32 - 1, seconds });
+        true
     }
 
     #[inline(never)] // PERF: the frame of `value`, which is entered for every value, stays small
@@ -211,6 +220,11 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 (Decimal::parse(text).ok_or(End::Unclear)?, plain)
             }
         };
+        if self.note != NONE
+            && let Some((digits, exponent)) = number.small_parts()
+        {
+            self.memory.notes.read(self.note, Read::Number(digits, exponent));
+        }
         let types = node.types;
         if !types.kinds.meets(Kinds::NUMBERS) {
             let integer = plain || (!types.plain && number.is_integer());
@@ -228,6 +242,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 Test::ExclusiveMinimum(bound) => number > **bound,
                 Test::MultipleOf(by) => number.is_multiple_of(by),
                 Test::OneOfValues(values) => values.numbers.contains(&number),
+                Test::Stated(_) => true,
                 other => {
                     self.in_place(other, start)?;
                     true
@@ -235,7 +250,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
             };
             verdict(holds)?;
         }
-        Ok(())
+        self.stated_of(node, start)
     }
 
     #[inline(never)]
@@ -257,9 +272,32 @@ impl<'s, 't> Walk<'s, 't, '_> {
                     });
                     verdict(same)?;
                 }
+                Test::Stated(_) => {}
                 other => self.in_place(other, start)?,
             }
         }
+        self.stated_of(node, start)
+    }
+
+    /// Rules between fields that stand at a scalar, which has been gone through.
+    #[inline]
+    fn stated_of(&mut self, node: &'s Node, start: usize) -> Step {
+        if node.has_stated { self.stated(self.schema.rules(node), start, self.note) } else { Ok(()) }
+    }
+
+    /// The note of the object or the list at the cursor, which is about to be gone through. Whatever has rules has one.
+    #[inline]
+    fn take_note(&mut self, node: &Node) -> u32 {
+        let note = std::mem::replace(&mut self.note, NONE);
+        if note == NONE && node.has_stated { self.memory.notes.add(NONE, 0, self.cursor.place()) } else { note }
+    }
+
+    /// Goes through a value that has a note.
+    fn noted(&mut self, note: u32, value: impl FnOnce(&mut Self) -> Step) -> Step {
+        self.note = note;
+        value(self)?;
+        self.note = NONE;
+        self.memory.notes.close(note);
         Ok(())
     }
 
@@ -267,6 +305,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
     fn holds(&mut self, id: SchemaId, start: usize) -> Result<bool, End> {
         self.cursor.go(start);
         let (depth, others, open) = (self.depth, self.memory.others.len(), self.memory.open.len());
+        let notes = self.memory.notes.len();
         self.enter()?;
         match self.value(id, false) {
             Ok(()) => {
@@ -278,6 +317,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 self.depth = depth;
                 self.memory.others.truncate(others);
                 self.memory.open.truncate(open);
+                self.memory.notes.truncate(notes);
                 Ok(false)
             }
         }
@@ -331,7 +371,6 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 }
             }
             Test::DependentRequired(all) => self.dependent_required(all, start)?,
-            Test::Stated(stated) => self.stated(stated, start)?,
             Test::Never | Test::WrongDirection => return Err(End::Fails),
             Test::Type(_) | Test::Required => {}
             _ => return Err(End::Unclear),

@@ -1,5 +1,6 @@
 //! Arrays on the straight way.
 
+use super::notes::{NONE, Read};
 use super::{End, FEW, Step, Walk, verdict};
 use crate::schema::{ContainsTest, ItemsTest, Kinds, Node, Test};
 use mervik_document::json::Text;
@@ -9,6 +10,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
     pub(super) fn array(&mut self, node: &'s Node, new: bool) -> Step {
         self.enter()?;
         let start = self.cursor.place();
+        let note = self.take_note(node);
         let rules = self.schema.rules(node);
         let (mut test, mut contains) = (None, None);
         for rule in rules {
@@ -18,11 +20,11 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 _ => {}
             }
         }
-        let (count, matching) = self.items(test, contains, new)?;
+        let (count, matching) = self.items(test, contains, new, note)?;
         let end = self.cursor.place();
         for rule in rules {
             match &rule.test {
-                Test::Items(_) => continue,
+                Test::Items(_) | Test::Stated(_) => continue,
                 _ if !rule.kinds.meets(Kinds::ARRAYS) => continue,
                 Test::MaxItems(bound) => verdict(count <= *bound)?,
                 Test::MinItems(bound) => verdict(count >= *bound)?,
@@ -35,34 +37,39 @@ impl<'s, 't> Walk<'s, 't, '_> {
             }
             self.cursor.go(end);
         }
+        if node.has_stated {
+            self.stated(rules, start, note)?;
+        }
         self.depth -= 1;
         Ok(())
     }
 
-    /// The items of an array, each to its schema; gives how many there are, and how many match `contains`.
+    /// The items of an array, each to its schema; gives how many there are, and how many match `contains`. If the array has a
+    /// note, they get theirs.
     fn items(
         &mut self,
         test: Option<&'s ItemsTest>,
         contains: Option<&'s ContainsTest>,
         new: bool,
+        note: u32,
     ) -> Result<(u64, u64), End> {
         let mut prefix = test.map(|test| test.prefix.iter()).unwrap_or_default();
         let rest = test.and_then(|test| test.rest);
-        let mut matching = 0;
+        let (mut matching, mut all_noted) = (0, note != NONE);
         let count = self.each_item(|walk| {
             walk.cursor.peek();
             let start = walk.cursor.place();
-            let noted = walk.memory.items.len();
-            let notes = new && walk.schema.has_stated;
-            if notes {
-                walk.memory.items.push((start, start));
-            }
-            match prefix.next().copied().or(rest) {
-                Some(schema) => walk.value(schema, new)?,
-                None => walk.any(new)?,
-            }
-            if notes && let Some((_, end)) = walk.memory.items.get_mut(noted) {
-                *end = walk.cursor.place();
+            let schema = prefix.next().copied().or(rest);
+            let value = |walk: &mut Self| match schema {
+                Some(schema) => walk.value(schema, new),
+                None => walk.any(new),
+            };
+            if note == NONE {
+                value(walk)?;
+            } else {
+                let item = walk.memory.notes.add(note, 0, start);
+                all_noted &= item != NONE;
+                walk.noted(item, value)?;
             }
             if let Some(test) = contains {
                 let end = walk.cursor.place();
@@ -71,6 +78,10 @@ impl<'s, 't> Walk<'s, 't, '_> {
             }
             Ok(())
         })?;
+        if all_noted {
+            self.memory.notes.read(note, Read::List);
+        }
+        self.memory.notes.close(note);
         Ok((count, matching))
     }
 

@@ -1,6 +1,7 @@
 //! Objects on the straight way.
 
-use super::{Asked, End, FEW, Step, Walk, verdict};
+use super::notes::{NONE, Read};
+use super::{End, FEW, Step, Walk, verdict};
 use crate::schema::{
     Dependencies, Entry, HashedName, Kinds, MembersTest, Node, Rule, SchemaId, StraightMember, StraightMembers, Test,
 };
@@ -17,26 +18,8 @@ pub(super) struct Known<'s> {
     seen: u64,
 }
 
-impl Known<'_> {
-    #[inline]
-    pub(super) fn is_of(&self, start: usize) -> bool {
-        self.start == start
-    }
-
-    /// The member whose value is noted in a slot; `None` where the slot is not one of the object's.
-    #[inline]
-    pub(super) fn member(&self, slot: u32, found: &[(usize, usize)]) -> Option<Member> {
-        let index = (slot as usize).checked_sub(self.memory).filter(|index| *index < self.test.entries.len())?;
-        if self.seen & (1 << (index & 63)) == 0 {
-            return Some(Member::Absent);
-        }
-        let (object, value) = found.get(slot as usize)?;
-        (*object == self.start).then_some(Member::At(*value))
-    }
-}
-
 /// Where a member is.
-pub(super) enum Member {
+enum Member {
     /// Its value starts there.
     At(usize),
     Absent,
@@ -44,34 +27,14 @@ pub(super) enum Member {
     Unknown,
 }
 
-/// Where the member `name` of the object at `start` is, as far as that is known: of the object that was gone through last.
-#[inline]
-pub(super) fn member_of(
-    known: Option<&Known<'_>>,
-    found: &[(usize, usize)],
-    name: &str,
-    hash: u32,
-    start: usize,
-) -> Member {
-    let Some(known) = known.filter(|known| known.start == start) else { return Member::Unknown };
-    let Some(index) = known.test.table.index(hash, name.as_bytes()) else { return Member::Unknown };
-    if known.seen & (1 << (index & 63)) == 0 {
-        return Member::Absent;
-    }
-    // An object inside of it may have had the name after it.
-    match found.get(known.memory + index) {
-        Some((object, value)) if *object == start => Member::At(*value),
-        _ => Member::Unknown,
-    }
-}
-
 impl<'s, 't> Walk<'s, 't, '_> {
     #[inline(never)]
     pub(super) fn object(&mut self, node: &'s Node, new: bool) -> Step {
         self.enter()?;
         let start = self.cursor.place();
+        let note = self.take_note(node);
         if self.schema.looks_up {
-            self.memory.open.push(start);
+            self.memory.open.push((start, note));
         }
         let rules = self.schema.rules(node);
         let test = rules.iter().find_map(|rule| match &rule.test {
@@ -80,18 +43,19 @@ impl<'s, 't> Walk<'s, 't, '_> {
         });
         let count = match test {
             Some(test) => match &test.straight {
-                Some(straight) if new => self.members(test, straight, true)?,
+                Some(straight) if new || note != NONE => self.members(test, straight, new, note)?,
                 // Where only some members are asked for, the others need no second look.
                 Some(straight) if test.additional.is_none() && test.patterns.is_empty() && !counts(rules) => {
                     self.sought(test, straight)?;
                     0
                 }
-                Some(straight) => self.members(test, straight, false)?,
+                Some(straight) => self.members(test, straight, false, NONE)?,
                 None => return Err(End::Unclear),
             },
             None => match self.chosen(rules, start, new)? {
                 // What the branch says of the object is all that is said.
                 Some(branch) => {
+                    self.note = note;
                     self.value(branch, true)?;
                     self.leave();
                     return Ok(());
@@ -103,12 +67,10 @@ impl<'s, 't> Walk<'s, 't, '_> {
         let end = self.cursor.place();
         for rule in rules {
             match &rule.test {
-                Test::Members(_) => {}
+                Test::Members(_) | Test::Stated(_) => {}
                 _ if !rule.kinds.meets(Kinds::OBJECTS) => {}
                 Test::MaxProperties(bound) => verdict(count <= *bound)?,
                 Test::MinProperties(bound) => verdict(count >= *bound)?,
-                // PERF: asked so often that the way round by `in_place` shows.
-                Test::Stated(stated) => self.stated(stated, start)?,
                 other => {
                     let known = self.known.filter(|known| known.start == start);
                     self.in_place(other, start)?;
@@ -116,6 +78,9 @@ impl<'s, 't> Walk<'s, 't, '_> {
                     self.known = known;
                 }
             }
+        }
+        if node.has_stated {
+            self.stated(rules, start, note)?;
         }
         self.leave();
         Ok(())
@@ -129,9 +94,19 @@ impl<'s, 't> Walk<'s, 't, '_> {
         }
     }
 
+    /// Where the member `name` of the object at `start` is, as far as that is known: of the object that was gone through last.
     #[inline]
     fn member_of(&self, name: &str, hash: u32, start: usize) -> Member {
-        member_of(self.known.as_ref(), &self.memory.found, name, hash, start)
+        let Some(known) = self.known.filter(|known| known.start == start) else { return Member::Unknown };
+        let Some(index) = known.test.table.index(hash, name.as_bytes()) else { return Member::Unknown };
+        if known.seen & (1 << (index & 63)) == 0 {
+            return Member::Absent;
+        }
+        // An object inside of it may have had the name after it.
+        match self.memory.found.get(known.memory + index) {
+            Some((object, value)) if *object == start => Member::At(*value),
+            _ => Member::Unknown,
+        }
     }
 
     /// The branch of a tagged union that is the only rule of an object which nobody has gone through yet.
@@ -148,12 +123,20 @@ impl<'s, 't> Walk<'s, 't, '_> {
         Ok(Some(branch))
     }
 
-    /// The members of an object, each to its schemas; gives how many there are.
-    fn members(&mut self, test: &'s MembersTest, straight: &'s StraightMembers, new: bool) -> Result<u64, End> {
+    /// The members of an object, each to its schemas; gives how many there are. If the object has a note, those that rules read
+    /// get theirs.
+    fn members(
+        &mut self,
+        test: &'s MembersTest,
+        straight: &'s StraightMembers,
+        new: bool,
+        note: u32,
+    ) -> Result<u64, End> {
         let start = self.cursor.place();
         self.cursor.take(b'{');
         let base = self.memory.others.len();
         let (mut seen, mut count, mut place) = (0u64, 0u64, straight.memory as usize);
+        let asked = if note == NONE { 0 } else { straight.asked };
         if self.cursor.take(b'}') {
             self.memory.met.stirring |= straight.defaults != 0;
             verdict(straight.required == 0)?;
@@ -183,18 +166,11 @@ impl<'s, 't> Walk<'s, 't, '_> {
                     if let Some(found) = self.memory.found.get_mut(straight.memory as usize + index) {
                         *found = (start, self.cursor.place());
                     }
-                    if straight.asked & bit != 0 && new {
-                        let hash = straight.each.get(index).map_or(0, |member| member.hash);
-                        self.memory.asked.push(Asked { object: start, hash, value: self.cursor.place() });
-                    }
                     place = straight.memory as usize + index + 1;
                     match schema {
+                        _ if asked & bit != 0 => self.noted_member(test, straight, index, new, note)?,
                         Some(schema) => self.value(schema, new)?,
-                        None => {
-                            let Entry { schema, .. } = test.entries.get(index).copied().unwrap_or_default();
-                            let name = test.table.names().nth(index).unwrap_or("");
-                            self.member(test, schema, name, new)?;
-                        }
+                        None => self.indexed(test, index, new)?,
                     }
                 }
                 Err(name) => {
@@ -210,9 +186,38 @@ impl<'s, 't> Walk<'s, 't, '_> {
         }
         self.memory.others.truncate(base);
         self.known = Some(Known { start, test, memory: straight.memory as usize, seen });
+        if note != NONE {
+            let (first, count) = (straight.memory, test.entries.len() as u32);
+            self.memory.notes.read(note, Read::Object { first, count, seen });
+        }
         self.memory.met.stirring |= (straight.defaults & !seen) | (straight.stirring & seen) != 0;
         verdict(seen & straight.required == straight.required)?;
         Ok(count)
+    }
+
+    /// The value of a member that rules read, which gets its note.
+    fn noted_member(
+        &mut self,
+        test: &'s MembersTest,
+        straight: &'s StraightMembers,
+        index: usize,
+        new: bool,
+        object: u32,
+    ) -> Step {
+        let Some(StraightMember { hash, schema, .. }) = straight.each.get(index) else { return Err(End::Unclear) };
+        let slot = straight.memory as usize + index;
+        let note = self.memory.notes.add_member(object, *hash, self.cursor.place(), slot);
+        self.noted(note, |walk| match schema {
+            Some(schema) => walk.value(*schema, new),
+            None => walk.indexed(test, index, new),
+        })
+    }
+
+    /// The value of a member of `properties` or `required` that has not one schema alone.
+    fn indexed(&mut self, test: &'s MembersTest, index: usize, new: bool) -> Step {
+        let Entry { schema, .. } = test.entries.get(index).copied().unwrap_or_default();
+        let name = test.table.names().nth(index).unwrap_or("");
+        self.member(test, schema, name, new)
     }
 
     /// Those members of an object, gone through before, that `properties` or `required` name. Leaves the cursor anywhere.

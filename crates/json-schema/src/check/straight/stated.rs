@@ -1,123 +1,133 @@
 //! Rules between fields on the straight way: they read the text itself.
 
-use super::object::{Known, Member, member_of};
-use super::{Asked, End, Step, Straight, Walk, verdict};
-use crate::schema::Stated;
+use super::notes::{self, Member, Note, Notes, Read};
+use super::{End, Step, Walk};
+use crate::schema::{Rule, Test};
 use mervik_document::Decimal;
 use mervik_document::json::{Cursor, Text};
 use mervik_rules::{Name, Node, Plain, Raw, Sort};
 use std::borrow::Cow;
 use std::cell::Cell;
 
-/// Among so many members that rules read one is looked for.
-const MAX_AHEAD: usize = 16;
-
 /// So many bytes are gone over for one step of work.
 const BYTES_A_STEP: usize = 8;
 
 /// What rules are told of the text.
-struct Looking<'w, 's, 't> {
+struct Looking<'w, 't> {
     text: &'t str,
-    /// Where the document starts.
-    document: usize,
-    known: Option<&'w Known<'s>>,
-    memory: &'w Straight,
+    notes: &'w Notes,
+    /// Where the objects start that are open, with their notes.
+    open: &'w [(usize, u32)],
     /// What is left to be done.
     work: Cell<u64>,
 }
 
-impl Looking<'_, '_, '_> {
-    /// Where a member of an object is, as far as it has been met.
-    #[inline]
-    fn member(&self, name: &Name, start: usize) -> Member {
-        if let (Some(slot), Some(known)) = (name.slot, self.known.filter(|known| known.is_of(start)))
-            && let Some(member) = known.member(slot, &self.memory.found)
-        {
-            return member;
-        }
-        match member_of(self.known, &self.memory.found, &name.text, name.hash, start) {
-            Member::Unknown => self.asked(name, start).map_or(Member::Unknown, Member::At),
-            known => known,
-        }
-    }
-
-    /// The same among the members that rules read: those of an object stand after where it starts, with those of others in between.
-    fn asked(&self, name: &Name, start: usize) -> Option<usize> {
-        let all = &self.memory.asked;
-        // The first may be the object itself, as a member of another one.
-        let first = if all.len() <= MAX_AHEAD { 0 } else { all.partition_point(|asked| asked.value <= start) };
-        let after = all.get(first..)?.iter().take(MAX_AHEAD);
-        let is_it = |asked: &&Asked| asked.object == start && asked.hash == name.hash;
-        after.into_iter().find(is_it).map(|asked| asked.value)
-    }
-
-    /// Where an item of a list ends that starts here, and which of the noted ones it is, if it has been noted. It may be
-    /// the one at `near`.
-    #[inline]
-    fn item(&self, start: usize, near: usize) -> Option<(usize, usize)> {
-        let items = &self.memory.items;
-        if let Some((_, end)) = items.get(near).filter(|(at, _)| *at == start) {
-            return Some((near, *end));
-        }
-        let index = items.binary_search_by_key(&start, |(start, _)| *start).ok()?;
-        items.get(index).map(|(_, end)| (index, *end))
-    }
-
+impl Looking<'_, '_> {
     fn charge(&self, bytes: usize) {
         self.work.set(self.work.get().saturating_sub((bytes / BYTES_A_STEP) as u64 + 1));
     }
 }
 
-/// A value of the text: where it starts, with what stands before it.
-struct Spot<'w, 's, 't> {
-    at: usize,
-    looking: &'w Looking<'w, 's, 't>,
+/// A value of the text.
+struct Spot<'w, 't> {
+    /// Its note.
+    note: u32,
+    /// Where it starts, with what stands before it, if it has no note.
+    at: u32,
+    looking: &'w Looking<'w, 't>,
 }
 
-impl Clone for Spot<'_, '_, '_> {
+impl Clone for Spot<'_, '_> {
     fn clone(&self) -> Self {
         *self
     }
 }
 
-impl Copy for Spot<'_, '_, '_> {}
+impl Copy for Spot<'_, '_> {}
 
 impl<'s> Walk<'s, '_, '_> {
-    /// Asks a rule of the value at `start`, which has been gone through. Leaves the cursor where it is.
-    pub(super) fn stated(&mut self, stated: &'s Stated, start: usize) -> Step {
-        let Some(that) = &stated.that else { return Ok(()) };
-        let when = stated.when.as_ref();
+    /// Asks the rules between fields among rules of the value at `start`, which has been gone through and has this note. Leaves the
+    /// cursor where it is.
+    pub(super) fn stated(&mut self, rules: &'s [Rule], start: usize, note: u32) -> Step {
         // What lies around the value has not been gone through to its end. What is read there is as good as the rest of the text,
         // which is found out.
         let looking = Looking {
             text: self.cursor.text(),
-            document: self.start,
-            known: self.known.as_ref(),
-            memory: self.memory,
+            notes: &self.memory.notes,
+            open: &self.memory.open,
             work: Cell::new(self.work),
         };
-        let here = Spot { at: start, looking: &looking };
-        let holds = mervik_rules::holds(that, when, here, self.schema.now.as_ref());
+        let here = Spot { at: start as u32, note, looking: &looking };
+        for rule in rules {
+            let Test::Stated(stated) = &rule.test else { continue };
+            let Some(that) = &stated.that else { continue };
+            if !mervik_rules::holds(that, stated.when.as_ref(), here, self.schema.now.as_ref()) {
+                // A warning lets the document pass, and is to be told.
+                return Err(if stated.warns { End::Unclear } else { End::Fails });
+            }
+        }
         self.work = looking.work.get();
-        // A warning lets the document pass, and is to be told.
-        let unclear = self.work == 0 || (stated.warns && !holds);
-        if unclear { Err(End::Unclear) } else { verdict(holds) }
+        if self.work == 0 { Err(End::Unclear) } else { Ok(()) }
     }
 }
 
-impl<'w, 's, 't> Spot<'w, 's, 't> {
+impl<'w, 't> Spot<'w, 't> {
     fn cursor(self) -> Cursor<'t> {
         let mut cursor = Cursor::new(self.looking.text);
-        cursor.go(self.at);
+        let at = self.looking.notes.get(self.note).map_or(self.at, |note| note.at);
+        cursor.go(at as usize);
         cursor
     }
 
-    fn at(self, at: usize) -> Self {
-        Spot { at, ..self }
+    /// A value that has no note.
+    fn found(self, at: usize) -> Self {
+        Spot { at: at as u32, note: notes::NONE, ..self }
     }
-}
 
-impl<'w, 's, 't> Spot<'w, 's, 't> {
+    /// A value that has one.
+    #[inline]
+    fn noted(self, note: u32) -> Self {
+        Spot { at: 0, note, ..self }
+    }
+
+    /// What has been read of it.
+    #[inline]
+    fn read(self) -> Option<&'w Note> {
+        self.looking.notes.get(self.note)
+    }
+
+    /// The first item of a list of which not all have a note.
+    fn first(self) -> Option<Self> {
+        let mut cursor = self.cursor();
+        (cursor.take(b'[') && cursor.peek() != b']').then(|| self.found(cursor.place()))
+    }
+
+    /// The item after one of those.
+    fn following(self) -> Option<Self> {
+        let mut cursor = self.cursor();
+        let start = cursor.place();
+        cursor.skip_known();
+        self.looking.charge(cursor.place() - start);
+        let goes_on = cursor.take(b',');
+        cursor.peek();
+        goes_on.then(|| self.found(cursor.place()))
+    }
+
+    fn plain_in_text(self) -> Option<Plain<'t>> {
+        let mut cursor = self.cursor();
+        Some(match cursor.peek() {
+            b'"' => Plain::Text(cursor.text_here()?),
+            b'{' => Plain::Object,
+            b'[' => Plain::List,
+            b'-' | b'0'..=b'9' => {
+                let (digits, exponent) = cursor.short_number()?.0.small_parts()?;
+                Plain::Number(digits, exponent)
+            }
+            b'n' => Plain::Nothing,
+            first => Plain::Truth(first == b't'),
+        })
+    }
+
     /// A member that nobody has noted.
     #[cold]
     fn search(self, name: &Name) -> Option<Self> {
@@ -143,12 +153,12 @@ impl<'w, 's, 't> Spot<'w, 's, 't> {
             }
         };
         self.looking.charge(cursor.place() - start);
-        found.then(|| self.at(cursor.place()))
+        found.then(|| self.found(cursor.place()))
     }
 }
 
-impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
-    type Items = Items<'w, 's, 't>;
+impl<'w, 't> Node<'t> for Spot<'w, 't> {
+    type Items = Items<'w, 't>;
 
     fn raw(self) -> Raw<'t> {
         let mut cursor = self.cursor();
@@ -167,17 +177,21 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
 
     #[inline]
     fn sort(self) -> Sort {
-        match self.cursor().peek() {
-            b'n' => Sort::Nothing,
-            b'[' => Sort::List,
+        match self.read().map(|note| note.read) {
+            Some(Read::List) => Sort::List,
+            None | Some(Read::Unread) => match self.cursor().peek() {
+                b'n' => Sort::Nothing,
+                b'[' => Sort::List,
+                _ => Sort::Other,
+            },
             _ => Sort::Other,
         }
     }
 
+    #[inline]
     fn member(self, name: &Name) -> Option<Self> {
-        // PERF: what is known of the object was found where it starts; a spot that is none of its starts is not known.
-        match self.looking.member(name, self.at) {
-            Member::At(value) => Some(self.at(value)),
+        match self.looking.notes.member(self.note, name) {
+            Member::Noted(note) => Some(self.noted(note)),
             Member::Absent => None,
             Member::Unknown => self.search(name),
         }
@@ -185,29 +199,29 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
 
     #[inline]
     fn plain(self) -> Option<Plain<'t>> {
-        let mut cursor = self.cursor();
-        Some(match cursor.peek() {
-            b'"' => Plain::Text(cursor.text_here()?),
-            b'{' => Plain::Object,
-            b'[' => Plain::List,
-            b'-' | b'0'..=b'9' => {
-                let (digits, exponent) = cursor.short_number()?.0.small_parts()?;
-                Plain::Number(digits, exponent)
+        let Some(Note { at, read, .. }) = self.read() else { return self.plain_in_text() };
+        match *read {
+            Read::Number(digits, exponent) => Some(Plain::Number(digits, exponent)),
+            Read::Text { end } | Read::Moment { end, .. } => {
+                self.looking.text.get(*at as usize + 1..end as usize).map(Plain::Text)
             }
-            b'n' => Plain::Nothing,
-            first => Plain::Truth(first == b't'),
-        })
+            Read::List => Some(Plain::List),
+            Read::Object { .. } => Some(Plain::Object),
+            Read::Unread => self.plain_in_text(),
+        }
     }
 
     #[inline]
-    fn plain_text(self) -> Option<&'t str> {
-        let mut cursor = self.cursor();
-        if cursor.peek() == b'"' { cursor.text_here() } else { None }
+    fn seconds(self) -> Option<i64> {
+        match self.read()?.read {
+            Read::Moment { seconds, .. } => Some(seconds),
+            _ => None,
+        }
     }
 
     #[inline]
     fn is_list(self) -> bool {
-        self.cursor().peek() == b'['
+        self.sort() == Sort::List
     }
 
     fn text(self) -> Option<Cow<'t, str>> {
@@ -221,62 +235,53 @@ impl<'w, 's, 't> Node<'t> for Spot<'w, 's, 't> {
         }
     }
 
-    fn items(self) -> Items<'w, 's, 't> {
-        Items { list: Some(self), last: None, near: 0 }
+    #[inline]
+    fn items(self) -> Items<'w, 't> {
+        match self.looking.notes.items(self.note) {
+            Some(items) => Items::Noted(self, items),
+            None => Items::Unread { list: Some(self), last: None },
+        }
     }
 
     fn above(self) -> Option<Self> {
         let mut cursor = self.cursor();
         cursor.peek();
-        let around = self.looking.memory.open.iter().rev();
-        let outer = around.into_iter().find(|outer| **outer < cursor.place())?;
-        Some(self.at(*outer))
+        let mut around = self.looking.open.iter().rev();
+        let (at, note) = *around.find(|(outer, _)| *outer < cursor.place())?;
+        Some(Spot { at: at as u32, note, ..self })
     }
 
     fn document(self) -> Self {
-        self.at(self.looking.document)
+        // It has the first note.
+        Spot { at: 0, note: 0, ..self }
     }
 }
 
 /// The items of a list.
-struct Items<'w, 's, 't> {
-    /// The list, before its first item.
-    list: Option<Spot<'w, 's, 't>>,
-    last: Option<Spot<'w, 's, 't>>,
-    /// Which of the noted items the last one may be.
-    near: usize,
+enum Items<'w, 't> {
+    Noted(Spot<'w, 't>, notes::Items),
+    Unread {
+        /// The list, before its first item.
+        list: Option<Spot<'w, 't>>,
+        last: Option<Spot<'w, 't>>,
+    },
 }
 
-impl<'w, 's, 't> Iterator for Items<'w, 's, 't> {
-    type Item = Spot<'w, 's, 't>;
+impl<'w, 't> Iterator for Items<'w, 't> {
+    type Item = Spot<'w, 't>;
 
+    #[inline]
     fn next(&mut self) -> Option<Self::Item> {
-        let (spot, goes_on) = match self.list.take() {
-            Some(list) => {
-                let mut cursor = list.cursor();
-                let goes_on = cursor.take(b'[') && cursor.peek() != b']';
-                (list.at(cursor.place()), goes_on)
+        match self {
+            Items::Noted(list, items) => items.next(list.looking.notes).map(|note| list.noted(note)),
+            Items::Unread { list, last } => {
+                *last = match list.take() {
+                    Some(list) => list.first(),
+                    None => last.and_then(Spot::following),
+                };
+                *last
             }
-            None => {
-                let last = self.last?;
-                let mut cursor = last.cursor();
-                match last.looking.item(last.at, self.near) {
-                    Some((index, end)) => {
-                        cursor.go(end);
-                        self.near = index + 1;
-                    }
-                    None => {
-                        cursor.skip_known();
-                        last.looking.charge(cursor.place() - last.at);
-                    }
-                }
-                let goes_on = cursor.take(b',');
-                cursor.peek();
-                (last.at(cursor.place()), goes_on)
-            }
-        };
-        self.last = goes_on.then_some(spot);
-        self.last
+        }
     }
 }
 
