@@ -103,7 +103,7 @@ pub struct Scope<N> {
 pub fn check<F: Fields>(condition: &Expr, fields: &F, scope: &Scope<F::Place>) -> Result<Condition, Fault> {
     let mut checker = Checker { fields, scope, variables: Vec::new(), needs_now: false, looks_up: false };
     let code = checker.truth(condition)?;
-    let quick = crate::quick::suits(&code);
+    let quick = crate::quick::Form::of(&code);
     Ok(Condition { code, needs_now: checker.needs_now, looks_up: checker.looks_up, quick })
 }
 

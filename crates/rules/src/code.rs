@@ -2,6 +2,7 @@
 
 use crate::check::Kind;
 use crate::number::Num;
+use crate::quick::Form;
 use crate::syntax::{Factor, Function, Quantity, Relation, Sign};
 use crate::value::Value;
 use mervik_document::edit::quoted;
@@ -14,8 +15,8 @@ pub struct Condition {
     pub(crate) code: Code,
     pub(crate) needs_now: bool,
     pub(crate) looks_up: bool,
-    /// Whether the quick way is for it.
-    pub(crate) quick: bool,
+    /// The form that the quick way asks, if it has one.
+    pub(crate) quick: Option<Form>,
 }
 
 impl Condition {
@@ -28,6 +29,7 @@ impl Condition {
     /// each.
     pub fn lead(&mut self, slot: &impl Fn(&[Name]) -> Option<u32>) {
         lead(&mut self.code, slot);
+        self.quick = Form::of(&self.code);
     }
 
     /// Whether it reads what lies above the value that it stands at.
@@ -64,7 +66,7 @@ pub(crate) enum Begin {
 }
 
 /// A field.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Place {
     pub(crate) begin: Begin,
     pub(crate) steps: Box<[Name]>,

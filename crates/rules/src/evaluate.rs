@@ -71,8 +71,8 @@ type Answer = Result<Option<bool>, Trouble>;
 impl Condition {
     /// What becomes of the condition at a place of a document. O(values read), for each nesting of quantifiers.
     pub fn evaluate<'d, N: Node<'d>>(&self, here: N, now: Option<&Now>) -> Outcome {
-        if self.quick
-            && let Some(answer) = crate::quick::answer(&self.code, here)
+        if let Some(form) = &self.quick
+            && let Some(answer) = crate::quick::answer(form, here)
         {
             return match answer {
                 Some(true) => Outcome::Holds,

@@ -87,13 +87,24 @@ pub trait Node<'d>: Copy {
             Raw::Object => Plain::Object,
         })
     }
+    /// A text that is there, as it stands in the document; `None`, too, where [`Node::plain`] is to be asked.
+    fn plain_text(self) -> Option<&'d str> {
+        match self.plain() {
+            Some(Plain::Text(text)) => Some(text),
+            _ => None,
+        }
+    }
+    /// A number that is there, as an integer times a power of ten; `None`, too, where [`Node::plain`] is to be asked.
+    fn digits(self) -> Option<(i64, i64)> {
+        match self.plain() {
+            Some(Plain::Number(digits, exponent)) => Some((digits, exponent)),
+            _ => None,
+        }
+    }
     /// The seconds since the beginning of 1970 to a moment of whole seconds that is there; `None`, too, where [`Node::plain`] is to be
     /// asked.
     fn seconds(self) -> Option<i64> {
-        match self.plain() {
-            Some(Plain::Text(text)) => calendar::seconds(text),
-            _ => None,
-        }
+        calendar::seconds(self.plain_text()?)
     }
     /// Whether a list is there.
     fn is_list(self) -> bool {

@@ -7,41 +7,26 @@
 //!
 //! PERF: `cargo bench -p mervik-json-schema --bench rules` states what rules cost.
 
+mod form;
+mod why;
+
 use crate::check::{Kind, MAX_LISTS};
-use crate::code::{Begin, Code, List, Name, Place};
+use crate::code::{Begin, Name, Place};
 use crate::node::{Node, Plain, Sort};
-use crate::number::Num;
-use crate::syntax::{Factor, Function, Relation, Sign};
+use crate::syntax::{Factor, Sign};
 use crate::time;
-use crate::value::Value;
+pub(crate) use form::Form;
+use form::{Number, Term, Text, TextTest, Whole};
 use mervik_document::calendar;
 use std::cmp::Ordering;
+use std::num::NonZeroI64;
 
 /// How many values are told apart.
 const MAX_FEW: usize = 12;
 
-/// Beyond this power of ten numbers may be too long to be calculated with.
 const MAX_EXPONENT: i64 = 1_000;
 
 const DAY: i64 = 86_400;
-
-/// A small value.
-///
-/// PERF: moved by whole words; with a tag of one byte what follows it is copied across words, which waits for memory.
-#[derive(Clone, Copy)]
-#[repr(u64)]
-enum Quick<'v> {
-    /// An integer times a power of ten.
-    Number(i64, i64),
-    Text(&'v str),
-    Truth(bool),
-    /// Days since the beginning of 1970.
-    Date(i64),
-    /// Seconds since the beginning of 1970 in UTC.
-    Moment(i64),
-    /// Seconds.
-    Duration(i64),
-}
 
 /// Why there is no value.
 enum Miss {
@@ -52,118 +37,82 @@ enum Miss {
 
 use Miss::{Absent, Unsure};
 
-/// Whether a condition is of the sort that the quick way is for.
-pub(crate) fn suits(code: &Code) -> bool {
-    let all = |parts: &[Code]| parts.iter().all(suits);
-    let field = |place: &Place| !matches!(place.begin, Begin::Variable(_)) && suits_kind(place.kind);
-    match code {
-        Code::Constant(value) => constant(value).is_ok(),
-        Code::Field(place) => field(place),
-        Code::Present(place, _) => !matches!(place.begin, Begin::Variable(_)),
-        Code::Sum(first, terms) => suits(first) && terms.iter().all(|(_, term)| suits(term)),
-        Code::Product(first, factors) => suits(first) && factors.iter().all(|(_, factor)| suits(factor)),
-        Code::Not(inner) | Code::Empty(inner, _) | Code::Capital(inner, _) | Code::Matches(inner, ..) => suits(inner),
-        Code::Call(function, inner) => *function == Function::Length && suits(inner),
-        Code::Fold(function, List::Field(place)) => {
-            matches!(function, Function::Sum | Function::Count) && (field(place) || *function == Function::Count)
-        }
-        Code::Distinct(List::Field(place), _) => field(place),
-        Code::And(parts) | Code::Or(parts) => all(parts),
-        Code::Related(left, _, _, right) => suits(left) && suits(right),
-        Code::Apart { left, duration, other, .. } => suits(left) && suits(duration) && suits(other),
-        Code::Between(value, _, least, most) => suits(value) && suits(least) && suits(most),
-        Code::Among(value, _, List::Listed(values)) => suits(value) && all(values),
-        _ => false,
+/// An integer times a power of ten.
+///
+/// PERF: of two words, one of which is never 0, so that one that may not be there comes back in registers.
+#[derive(Clone, Copy)]
+struct Digits {
+    digits: i64,
+    /// [`BIAS`] more than the exponent.
+    scale: NonZeroI64,
+}
+
+/// More than any exponent that is calculated with.
+const BIAS: i64 = 1 << 40;
+
+impl Digits {
+    #[inline]
+    fn new(digits: i64, exponent: i64) -> Option<Digits> {
+        // Beyond that numbers may be too long to be calculated with.
+        let scale = if exponent.abs() > MAX_EXPONENT { None } else { NonZeroI64::new(exponent + BIAS) };
+        scale.map(|scale| Digits { digits, scale })
+    }
+
+    #[inline]
+    fn exponent(self) -> i64 {
+        self.scale.get() - BIAS
     }
 }
 
-fn suits_kind(kind: Kind) -> bool {
-    matches!(kind, Kind::Number | Kind::Text | Kind::Truth | Kind::Date | Kind::Moment)
-}
-
 /// Whether a condition holds; `Some(None)` where it does not apply, `None` where the quick way does not know.
-pub(crate) fn answer<'d, N: Node<'d>>(code: &Code, here: N) -> Option<Option<bool>> {
-    match truth(code, here) {
+pub(crate) fn answer<'d, N: Node<'d>>(form: &Form, here: N) -> Option<Option<bool>> {
+    match truth(form, here) {
         Ok(holds) => Some(Some(holds)),
         Err(Absent) => Some(None),
         Err(Unsure) => None,
     }
 }
 
-fn constant<'v>(value: &'v Value<'static>) -> Result<Quick<'v>, Miss> {
-    match value {
-        Value::Number(Num::Whole(number)) => Ok(Quick::Number(*number, 0)),
-        Value::Number(Num::Decimal(number)) => {
-            number.small_parts().map(|(digits, exponent)| Quick::Number(digits, exponent)).ok_or(Unsure)
-        }
-        Value::Text(text) => Ok(Quick::Text(text)),
-        Value::Truth(truth) => Ok(Quick::Truth(*truth)),
-        Value::Duration(Num::Whole(seconds)) => Ok(Quick::Duration(*seconds)),
-        Value::Date(date) => Ok(Quick::Date(time::days(*date))),
-        Value::Moment(moment) => moment.whole_seconds().map(Quick::Moment).ok_or(Unsure),
-        _ => Err(Unsure),
-    }
-}
-
-fn truth<'d: 'v, 'v, N: Node<'d>>(code: &'v Code, here: N) -> Result<bool, Miss> {
-    match code {
-        Code::And(parts) => chain(parts, false, here),
-        Code::Or(parts) => chain(parts, true, here),
-        Code::Not(inner) => truth(inner, here).map(|holds| !holds),
-        Code::Present(place, not) => match single(place, here) {
-            Ok(node) => match node.plain() {
-                Some(Plain::Nothing) => Ok(*not),
-                Some(Plain::List) => Err(Unsure),
-                _ => Ok(node.is_set() != *not),
+fn truth<'d, N: Node<'d>>(form: &Form, here: N) -> Result<bool, Miss> {
+    match form {
+        Form::Related(left, orders, right) => order(left, right, here).map(|order| orders.include(order)),
+        Form::All(parts) => chain(parts, false, here),
+        Form::Any(parts) => chain(parts, true, here),
+        Form::Not(inner) => truth(inner, here).map(|holds| !holds),
+        Form::Present(place) => match single(place, here) {
+            Some(node) => match node.sort() {
+                Sort::Nothing => Ok(false),
+                Sort::List => Err(Unsure),
+                Sort::Other => Ok(node.is_set()),
             },
-            Err(Absent) => Ok(*not),
-            Err(Unsure) => Err(Unsure),
+            None => match why::of_place(place, here) {
+                Absent => Ok(false),
+                Unsure => Err(Unsure),
+            },
         },
-        Code::Related(left, not, relation, right) => {
-            let (left, right) = (value(left, here)?, value(right, here)?);
-            Ok(related(left, *relation, right)? != *not)
+        Form::True(place) => match single(place, here).and_then(read_truth) {
+            Some(truth) => Ok(truth == 1),
+            None => Err(why::of_truth(place, here)),
+        },
+        Form::Between(parts) => {
+            let [value, least, most] = &**parts;
+            let (least, most) = (order(value, least, here)?, order(value, most, here)?);
+            Ok(least.is_ge() && most.is_le())
         }
-        Code::Apart { left, not, relation, duration, before, other } => {
-            let (early, late) = if *before { (left, other) } else { (other, left) };
-            let apart = match (&**early, &**late) {
-                (Code::Field(early), Code::Field(late)) if early.kind == Kind::Moment && late.kind == Kind::Moment => {
-                    let (early, late) = (moment(early, here)?, moment(late, here)?);
-                    Quick::Duration(late.checked_sub(early).ok_or(Unsure)?)
-                }
-                (early, late) => {
-                    let (early, late) = (value(early, here)?, value(late, here)?);
-                    minus(late, early)?
-                }
-            };
-            Ok(related(apart, *relation, value(duration, here)?)? != *not)
-        }
-        Code::Between(middle, not, least, most) => {
-            let middle = value(middle, here)?;
-            let (least, most) = (value(least, here)?, value(most, here)?);
-            let within = compare(middle, least)?.is_ge() && compare(middle, most)?.is_le();
-            Ok(within != *not)
-        }
-        Code::Matches(inner, not, regex) => Ok(regex.is_match(text(inner, here)?) != *not),
-        Code::Empty(inner, not) => Ok(text(inner, here)?.is_empty() != *not),
-        Code::Capital(inner, not) => Ok(text(inner, here)?.chars().next().is_some_and(char::is_uppercase) != *not),
-        Code::Among(wanted, not, List::Listed(values)) => {
-            let wanted = value(wanted, here)?;
+        Form::Among(wanted, values) => {
             for one in values {
-                if compare(wanted, value(one, here)?)?.is_eq() {
-                    return Ok(!*not);
+                if order(wanted, one, here)?.is_eq() {
+                    return Ok(true);
                 }
             }
-            Ok(*not)
+            Ok(false)
         }
-        Code::Distinct(List::Field(place), not) => Ok(distinct(place, here)? != *not),
-        code => match value(code, here)? {
-            Quick::Truth(truth) => Ok(truth),
-            _ => Err(Unsure),
-        },
+        Form::Text(one, test) => text_test(one, test, here),
+        Form::Distinct(place) => distinct(place, here),
     }
 }
 
-fn chain<'d, N: Node<'d>>(parts: &[Code], decisive: bool, here: N) -> Result<bool, Miss> {
+fn chain<'d, N: Node<'d>>(parts: &[Form], decisive: bool, here: N) -> Result<bool, Miss> {
     let mut all_known = true;
     for part in parts {
         match truth(part, here) {
@@ -176,113 +125,173 @@ fn chain<'d, N: Node<'d>>(parts: &[Code], decisive: bool, here: N) -> Result<boo
     if all_known { Ok(!decisive) } else { Err(Absent) }
 }
 
-fn value<'d: 'v, 'v, N: Node<'d>>(code: &'v Code, here: N) -> Result<Quick<'v>, Miss> {
-    match code {
-        Code::Constant(value) => constant(value),
-        Code::Field(place) => read(single(place, here)?, place.kind),
-        Code::Sum(first, terms) => {
-            let mut sum = value(first, here)?;
+fn order<'d, N: Node<'d>>(left: &Term, right: &Term, here: N) -> Result<Ordering, Miss> {
+    let order = match (left, right) {
+        (Term::Whole(left), Term::Whole(right)) => {
+            both(whole(left, here), || whole(right, here)).map(|(a, b)| a.cmp(&b))
+        }
+        (Term::Number(left), Term::Number(right)) => {
+            both(number(left, here), || number(right, here)).and_then(|(a, b)| compared(a, b))
+        }
+        (Term::Text(left), Term::Text(right)) => both(text(left, here), || text(right, here)).map(|(a, b)| a.cmp(b)),
+        _ => None,
+    };
+    order.ok_or_else(|| why::of_terms([left, right], here))
+}
+
+/// Both values, if both are there.
+#[inline(always)]
+fn both<T>(one: Option<T>, two: impl FnOnce() -> Option<T>) -> Option<(T, T)> {
+    let one = one?;
+    two().map(|two| (one, two))
+}
+
+fn whole<'d, N: Node<'d>>(whole: &Whole, here: N) -> Option<i64> {
+    match whole {
+        Whole::Constant(whole) => Some(*whole),
+        Whole::Moment(place) => read_moment(single(place, here)?),
+        Whole::Date(place) => read_date(single(place, here)?),
+        Whole::Truth(place) => read_truth(single(place, here)?),
+        Whole::Plus(parts) => pair(parts, here).and_then(|(one, two)| one.checked_add(two)),
+        Whole::Minus(parts) => pair(parts, here).and_then(|(one, two)| one.checked_sub(two)),
+        Whole::Apart(parts) => pair(parts, here).map(|(one, two)| (one - two) * DAY),
+    }
+}
+
+#[inline(always)]
+fn pair<'d, N: Node<'d>>([one, two]: &[Whole; 2], here: N) -> Option<(i64, i64)> {
+    both(whole(one, here), || whole(two, here))
+}
+
+fn number<'d, N: Node<'d>>(number: &Number, here: N) -> Option<Digits> {
+    match number {
+        Number::Constant(digits, exponent) => Digits::new(*digits, *exponent),
+        Number::Field(place) => read_number(single(place, here)?),
+        Number::SumOf(place) => sum_of(place, here).ok(),
+        Number::CountOf(place) => count_of(place, here).ok().and_then(|count| Digits::new(count, 0)),
+        Number::LengthOf(inner) => Digits::new(text(inner, here)?.chars().count() as i64, 0),
+        Number::Sum(first, terms) => {
+            let mut sum = self::number(first, here)?;
             for (sign, term) in terms {
-                let term = value(term, here)?;
-                sum = if *sign == Sign::Plus { plus(sum, term)? } else { minus(sum, term)? };
+                sum = added(sum, self::number(term, here)?, *sign)?;
             }
-            Ok(sum)
+            Some(sum)
         }
-        Code::Product(first, factors) => {
-            let mut product = value(first, here)?;
+        Number::Product(first, factors) => {
+            let mut product = self::number(first, here)?;
             for (factor, by) in factors {
-                product = multiplied(product, *factor, value(by, here)?)?;
+                product = multiplied(product, *factor, self::number(by, here)?)?;
             }
-            Ok(product)
+            Some(product)
         }
-        Code::Call(Function::Length, inner) => Ok(Quick::Number(text(inner, here)?.chars().count() as i64, 0)),
-        Code::Fold(function, List::Field(place)) => {
-            let (mut sum, mut count) = (Quick::Number(0, 0), 0);
-            each(place, here, &mut |node| {
-                match function {
-                    Function::Count => count += 1,
-                    _ => match read(node, place.kind) {
-                        Ok(item) => sum = plus(sum, item)?,
-                        // What is no such value is for its own rule to tell.
-                        Err(Absent) => {}
-                        Err(Unsure) => return Err(Unsure),
-                    },
-                }
-                Ok(())
-            })?;
-            Ok(if *function == Function::Count { Quick::Number(count, 0) } else { sum })
-        }
-        _ => Err(Unsure),
     }
 }
 
-fn text<'d: 'v, 'v, N: Node<'d>>(code: &'v Code, here: N) -> Result<&'v str, Miss> {
-    match value(code, here)? {
-        Quick::Text(text) => Ok(text),
-        _ => Err(Unsure),
+fn sum_of<'d, N: Node<'d>>(place: &Place, here: N) -> Result<Digits, Miss> {
+    let mut sum = Digits::new(0, 0).ok_or(Unsure)?;
+    each(place, here, &mut |node| {
+        match read_number(node) {
+            Some(item) => sum = added(sum, item, Sign::Plus).ok_or(Unsure)?,
+            // What is no such value is for its own rule to tell.
+            None => passed(why::of_no_number(node))?,
+        }
+        Ok(())
+    })?;
+    Ok(sum)
+}
+
+fn count_of<'d, N: Node<'d>>(place: &Place, here: N) -> Result<i64, Miss> {
+    let mut count = 0;
+    each(place, here, &mut |_| {
+        count += 1;
+        Ok(())
+    })?;
+    Ok(count)
+}
+
+#[inline]
+fn text<'d: 'v, 'v, N: Node<'d>>(text: &'v Text, here: N) -> Option<&'v str> {
+    match text {
+        Text::Constant(text) => Some(text),
+        Text::Field(place) => single(place, here)?.plain_text(),
     }
 }
 
-/// A moment of the document, in seconds.
-///
+fn text_test<'d, N: Node<'d>>(text: &Text, test: &TextTest, here: N) -> Result<bool, Miss> {
+    let one = self::text(text, here).ok_or_else(|| why::of_text(text, here))?;
+    let with = |other: &Text, holds: fn(&str, &str) -> bool| {
+        let other = self::text(other, here).ok_or_else(|| why::of_text(other, here))?;
+        Ok(holds(one, other))
+    };
+    match test {
+        TextTest::Is(other) => with(other, |one, other| one == other),
+        TextTest::Begins(other) => with(other, |one, other| one.starts_with(other)),
+        TextTest::Ends(other) => with(other, |one, other| one.ends_with(other)),
+        TextTest::Contains(other) => with(other, |one, other| one.contains(other)),
+        TextTest::Matches(regex) => Ok(regex.is_match(one)),
+        TextTest::Empty => Ok(one.is_empty()),
+        TextTest::Capital => Ok(one.chars().next().is_some_and(char::is_uppercase)),
+    }
+}
+
+#[inline]
+fn read_number<'d, N: Node<'d>>(node: N) -> Option<Digits> {
+    node.digits().and_then(|(digits, exponent)| Digits::new(digits, exponent))
+}
+
 /// PERF: how far two moments lie apart is what rules ask most often.
-#[inline(never)]
-fn moment<'d, N: Node<'d>>(place: &Place, here: N) -> Result<i64, Miss> {
-    let node = single(place, here)?;
-    if let Some(seconds) = node.seconds() {
-        return Ok(seconds);
-    }
-    match read(node, Kind::Moment)? {
-        Quick::Moment(seconds) => Ok(seconds),
-        _ => Err(Unsure),
+#[inline]
+fn read_moment<'d, N: Node<'d>>(node: N) -> Option<i64> {
+    node.seconds().or_else(|| read_odd_moment(node))
+}
+
+#[cold]
+fn read_odd_moment<'d, N: Node<'d>>(node: N) -> Option<i64> {
+    time::moment(node.plain_text()?)?.whole_seconds()
+}
+
+fn read_date<'d, N: Node<'d>>(node: N) -> Option<i64> {
+    calendar::day(node.plain_text()?)
+}
+
+fn read_truth<'d, N: Node<'d>>(node: N) -> Option<i64> {
+    match node.plain() {
+        Some(Plain::Truth(truth)) => Some(i64::from(truth)),
+        _ => None,
     }
 }
 
-/// A value of the document as one of a kind; absent where it is none, as on the long way.
-#[inline(always)]
-fn read<'d, N: Node<'d>>(node: N, kind: Kind) -> Result<Quick<'d>, Miss> {
-    match (kind, node.plain().ok_or(Unsure)?) {
-        (_, Plain::List) => Err(Unsure),
-        (Kind::Number, Plain::Number(_, exponent)) if exponent.abs() > MAX_EXPONENT => Err(Unsure),
-        (Kind::Number, Plain::Number(digits, exponent)) => Ok(Quick::Number(digits, exponent)),
-        (Kind::Text, Plain::Text(text)) => Ok(Quick::Text(text)),
-        (Kind::Truth, Plain::Truth(truth)) => Ok(Quick::Truth(truth)),
-        (Kind::Moment, Plain::Text(text)) => {
-            let moment = time::moment(text).ok_or(Absent)?;
-            moment.whole_seconds().map(Quick::Moment).ok_or(Unsure)
-        }
-        (Kind::Date, Plain::Text(text)) => calendar::day(text).map(Quick::Date).ok_or(Unsure),
-        (Kind::Number | Kind::Text | Kind::Truth | Kind::Moment | Kind::Date, _) => Err(Absent),
-        _ => Err(Unsure),
+/// What is absent from a list is passed over.
+fn passed(miss: Miss) -> Result<(), Miss> {
+    match miss {
+        Absent => Ok(()),
+        Unsure => Err(Unsure),
     }
 }
 
 #[inline(always)]
-fn begin<'d, N: Node<'d>>(place: &Place, here: N) -> Result<N, Miss> {
+fn begin<'d, N: Node<'d>>(place: &Place, here: N) -> Option<N> {
     match place.begin {
-        Begin::Here => Ok(here),
-        Begin::Document => Ok(here.document()),
-        Begin::Above(levels) => (0..levels).try_fold(here, |node, _| node.above()).ok_or(Absent),
-        Begin::Variable(_) => Err(Unsure),
+        Begin::Here => Some(here),
+        Begin::Document => Some(here.document()),
+        Begin::Above(levels) => (0..levels).try_fold(here, |node, _| node.above()),
+        Begin::Variable(_) => None,
     }
 }
 
-/// Where a path leads that goes through no list.
+/// Where a path leads that goes through no list; `None` where nothing is, or a list lies on the way.
 #[inline(always)]
-fn single<'d, N: Node<'d>>(place: &Place, here: N) -> Result<N, Miss> {
+fn single<'d, N: Node<'d>>(place: &Place, here: N) -> Option<N> {
     let mut node = begin(place, here)?;
     for name in &place.steps {
-        node = match node.member(name) {
-            Some(next) => next,
-            None => return Err(if node.is_list() { Unsure } else { Absent }),
-        };
+        node = node.member(name)?;
     }
-    Ok(node)
+    Some(node)
 }
 
 /// Gives out what a path leads to, as the long way does.
 fn each<'d, N: Node<'d>>(place: &Place, here: N, take: &mut impl FnMut(N) -> Result<(), Miss>) -> Result<(), Miss> {
-    let (node, steps, sort) = along(begin(place, here)?, &place.steps)?;
+    let (node, steps, sort) = along(begin(place, here).ok_or(Absent)?, &place.steps)?;
     if sort == Sort::List { every(node, steps, 1, take) } else { take(node) }
 }
 
@@ -320,114 +329,77 @@ fn along<'d, 'p, N: Node<'d>>(mut node: N, mut steps: &'p [Name]) -> Result<(N, 
 }
 
 fn distinct<'d, N: Node<'d>>(place: &Place, here: N) -> Result<bool, Miss> {
-    let mut few = [Quick::Truth(false); MAX_FEW];
-    let (mut count, mut distinct) = (0, true);
-    each(place, here, &mut |node| {
-        let item = match read(node, place.kind) {
-            Ok(item) => item,
-            Err(Absent) => return Ok(()),
-            Err(Unsure) => return Err(Unsure),
-        };
-        let (before, rest) = few.split_at_mut(count);
-        for other in before {
-            distinct &= compare(*other, item)?.is_ne();
+    let differ = |one, two| Some(one != two);
+    match place.kind {
+        Kind::Number => {
+            let differ = |one, two| compared(one, two).map(Ordering::is_ne);
+            all_differ(place, here, read_number, why::of_no_number, differ)
         }
-        *rest.first_mut().ok_or(Unsure)? = item;
+        Kind::Text => all_differ(place, here, N::plain_text, why::of_no_text, |one, two| Some(one != two)),
+        Kind::Date => all_differ(place, here, read_date, why::of_no_date, differ),
+        Kind::Moment => all_differ(place, here, read_moment, why::of_no_moment, differ),
+        _ => Err(Unsure),
+    }
+}
+
+fn all_differ<'d, N: Node<'d>, T: Copy>(
+    place: &Place,
+    here: N,
+    read: impl Fn(N) -> Option<T>,
+    why: impl Fn(N) -> Miss,
+    differ: impl Fn(T, T) -> Option<bool>,
+) -> Result<bool, Miss> {
+    let mut few: [Option<T>; MAX_FEW] = [None; MAX_FEW];
+    let (mut count, mut all_differ) = (0, true);
+    each(place, here, &mut |node| {
+        let Some(item) = read(node) else { return passed(why(node)) };
+        let (before, rest) = few.split_at_mut(count);
+        for other in before.iter().flatten() {
+            all_differ &= differ(*other, item).ok_or(Unsure)?;
+        }
+        *rest.first_mut().ok_or(Unsure)? = Some(item);
         count += 1;
         Ok(())
     })?;
-    Ok(distinct)
+    Ok(all_differ)
 }
 
 /// Both integers as multiples of one power of ten.
-#[inline(always)]
-fn scaled((a, e): (i64, i64), (b, f): (i64, i64)) -> Result<(i64, i64, i64), Miss> {
+#[inline]
+fn scaled(one: Digits, two: Digits) -> Option<(i64, i64, i64)> {
+    let (e, f) = (one.exponent(), two.exponent());
     if e == f {
-        return Ok((a, b, e));
+        return Some((one.digits, two.digits, e));
     }
     let least = e.min(f);
     let up = |digits: i64, exponent: i64| {
-        let power = 10i64.checked_pow(u32::try_from(exponent.checked_sub(least)?).ok()?)?;
+        let power = 10i64.checked_pow(u32::try_from(exponent - least).ok()?)?;
         digits.checked_mul(power)
     };
-    Ok((up(a, e).ok_or(Unsure)?, up(b, f).ok_or(Unsure)?, least))
+    Some((up(one.digits, e)?, up(two.digits, f)?, least))
 }
 
-#[inline(always)]
-fn compare(one: Quick<'_>, two: Quick<'_>) -> Result<Ordering, Miss> {
-    match (one, two) {
-        (Quick::Number(a, e), Quick::Number(b, f)) => scaled((a, e), (b, f)).map(|(a, b, _)| a.cmp(&b)),
-        (Quick::Text(a), Quick::Text(b)) => Ok(a.cmp(b)),
-        (Quick::Truth(a), Quick::Truth(b)) => Ok(a.cmp(&b)),
-        (Quick::Date(a), Quick::Date(b))
-        | (Quick::Moment(a), Quick::Moment(b))
-        | (Quick::Duration(a), Quick::Duration(b)) => Ok(a.cmp(&b)),
-        _ => Err(Unsure),
-    }
+#[inline]
+fn compared(one: Digits, two: Digits) -> Option<Ordering> {
+    scaled(one, two).map(|(a, b, _)| a.cmp(&b))
 }
 
-#[inline(always)]
-fn related(left: Quick<'_>, relation: Relation, right: Quick<'_>) -> Result<bool, Miss> {
-    if let (Quick::Text(one), Quick::Text(two)) = (left, right) {
-        return match relation {
-            Relation::Equal => Ok(one == two),
-            Relation::Begins => Ok(one.starts_with(two)),
-            Relation::Ends => Ok(one.ends_with(two)),
-            Relation::Contains => Ok(one.contains(two)),
-            _ => Err(Unsure),
-        };
-    }
-    let order = compare(left, right)?;
-    match relation {
-        Relation::Equal => Ok(order.is_eq()),
-        Relation::More | Relation::After => Ok(order.is_gt()),
-        Relation::Less | Relation::Before => Ok(order.is_lt()),
-        Relation::AtLeast => Ok(order.is_ge()),
-        Relation::AtMost => Ok(order.is_le()),
-        _ => Err(Unsure),
-    }
+#[inline]
+fn added(one: Digits, two: Digits, sign: Sign) -> Option<Digits> {
+    let (a, b, exponent) = scaled(one, two)?;
+    let digits = if sign == Sign::Plus { a.checked_add(b) } else { a.checked_sub(b) };
+    Digits::new(digits?, exponent)
 }
 
-#[inline(always)]
-fn plus<'v>(one: Quick<'v>, two: Quick<'v>) -> Result<Quick<'v>, Miss> {
-    match (one, two) {
-        (Quick::Number(a, e), Quick::Number(b, f)) => {
-            let (a, b, exponent) = scaled((a, e), (b, f))?;
-            a.checked_add(b).map(|sum| Quick::Number(sum, exponent)).ok_or(Unsure)
-        }
-        (Quick::Duration(a), Quick::Duration(b)) => a.checked_add(b).map(Quick::Duration).ok_or(Unsure),
-        _ => Err(Unsure),
-    }
-}
-
-#[inline(always)]
-fn minus<'v>(one: Quick<'v>, two: Quick<'v>) -> Result<Quick<'v>, Miss> {
-    match (one, two) {
-        (Quick::Number(a, e), Quick::Number(b, f)) => {
-            let (a, b, exponent) = scaled((a, e), (b, f))?;
-            a.checked_sub(b).map(|rest| Quick::Number(rest, exponent)).ok_or(Unsure)
-        }
-        (Quick::Moment(a), Quick::Moment(b)) | (Quick::Duration(a), Quick::Duration(b)) => {
-            a.checked_sub(b).map(Quick::Duration).ok_or(Unsure)
-        }
-        (Quick::Date(a), Quick::Date(b)) => Ok(Quick::Duration((a - b) * DAY)),
-        _ => Err(Unsure),
-    }
-}
-
-#[inline(always)]
-fn multiplied<'v>(one: Quick<'v>, factor: Factor, two: Quick<'v>) -> Result<Quick<'v>, Miss> {
-    match (one, factor, two) {
-        (Quick::Number(a, e), Factor::Times, Quick::Number(b, f)) => {
-            let exponent = e.checked_add(f).ok_or(Unsure)?;
-            a.checked_mul(b).map(|product| Quick::Number(product, exponent)).ok_or(Unsure)
-        }
+fn multiplied(one: Digits, factor: Factor, two: Digits) -> Option<Digits> {
+    let (exponent, f) = (one.exponent(), two.exponent());
+    match factor {
+        Factor::Times => Digits::new(one.digits.checked_mul(two.digits)?, exponent + f),
         // By a power of ten nothing is left over.
-        (Quick::Number(a, e), Factor::Over, Quick::Number(b @ (1 | 10 | 100 | 1_000), f)) => {
-            let exponent = e.checked_sub(f).and_then(|exponent| exponent.checked_sub(i64::from(b.ilog10())));
-            exponent.map(|exponent| Quick::Number(a, exponent)).ok_or(Unsure)
+        Factor::Over if matches!(two.digits, 1 | 10 | 100 | 1_000) => {
+            Digits::new(one.digits, exponent - f - i64::from(two.digits.ilog10()))
         }
-        _ => Err(Unsure),
+        Factor::Over => None,
     }
 }
 
@@ -471,13 +443,11 @@ mod tests {
         let scope = Scope { here: 'o', above: Vec::new(), document: 'o' };
         let condition = check(&crate::parse(condition).unwrap(), &Named, &scope)
             .unwrap_or_else(|fault| panic!("{condition}: {fault:?}"));
-        if !condition.quick {
-            return ' ';
-        }
+        let Some(form) = &condition.quick else { return ' ' };
         let mut tape = Tape::new();
         json::read(DOCUMENT, &mut tape).unwrap();
         let (document, around) = (Document::new(DOCUMENT, &tape), Around::default());
-        match answer(&condition.code, Json::new(document.root(), &around)) {
+        match answer(form, Json::new(document.root(), &around)) {
             Some(Some(true)) => '+',
             Some(Some(false)) => '-',
             Some(None) => '?',

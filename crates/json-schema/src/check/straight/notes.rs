@@ -81,7 +81,7 @@ impl Notes {
     }
 
     #[inline]
-    pub(super) fn get(&self, note: u32) -> Option<&Note> {
+    pub(super) fn get(&self, note: u64) -> Option<&Note> {
         self.all.get(note as usize)
     }
 
@@ -125,25 +125,25 @@ impl Notes {
 
     /// Where a member of an object is.
     #[inline]
-    pub(super) fn member(&self, object: u32, name: &Name) -> Member {
+    pub(super) fn member(&self, object: u64, name: &Name) -> Member {
         let Some(note) = self.get(object) else { return Member::Unknown };
-        let is_it = |note: &Note| note.within == object && note.hash == name.hash;
+        let is_it = |note: &Note| u64::from(note.within) == object && note.hash == name.hash;
         if let Some(slot) = name.slot {
             // There may have been another object of the kind after it.
             let last = self.slots.get(slot as usize).copied().unwrap_or(NONE);
-            if self.get(last).is_some_and(is_it) {
+            if self.get(last.into()).is_some_and(is_it) {
                 return Member::Noted(last);
             }
-            if let Read::Object { first, count, seen } = note.read {
-                let index = slot.wrapping_sub(first);
-                if index < count && seen >> (index & 63) & 1 == 0 {
+            if let Read::Object { first, count, seen } = &note.read {
+                let index = slot.wrapping_sub(*first);
+                if index < *count && seen >> (index & 63) & 1 == 0 {
                     return Member::Absent;
                 }
             }
         }
-        let mut at = object + 1;
+        let mut at = object as u32 + 1;
         for _ in 0..MAX_AHEAD {
-            match self.get(at) {
+            match self.get(at.into()) {
                 Some(note) if is_it(note) => return Member::Noted(at),
                 Some(other) => at = other.next,
                 None => break,
@@ -153,8 +153,10 @@ impl Notes {
     }
 
     /// The notes of the items of a list, if all have one.
-    pub(super) fn items(&self, list: u32) -> Option<Items> {
+    #[inline]
+    pub(super) fn items(&self, list: u64) -> Option<Items> {
         let note = self.get(list)?;
+        let list = list as u32;
         matches!(note.read, Read::List).then_some(Items { list, at: list + 1, end: note.next })
     }
 }
@@ -172,7 +174,7 @@ impl Items {
     pub(super) fn next(&mut self, notes: &Notes) -> Option<u32> {
         while self.at < self.end {
             let at = self.at;
-            let note = notes.get(at)?;
+            let note = notes.get(at.into())?;
             self.at = note.next;
             // What has been looked at twice has notes of its own in between.
             if note.within == self.list {

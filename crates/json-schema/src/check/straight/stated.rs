@@ -29,13 +29,16 @@ impl Looking<'_, '_> {
 }
 
 /// A value of the text.
+///
+/// PERF: two words, so that one that may not be there comes back in registers.
 struct Spot<'w, 't> {
-    /// Its note.
-    note: u32,
-    /// Where it starts, with what stands before it, if it has no note.
-    at: u32,
     looking: &'w Looking<'w, 't>,
+    /// The number of its note; if it has none, where it starts, with what stands before it, beyond all such numbers.
+    place: u64,
 }
+
+/// Where places in the text begin.
+const IN_TEXT: u64 = 1 << 32;
 
 impl Clone for Spot<'_, '_> {
     fn clone(&self) -> Self {
@@ -57,7 +60,8 @@ impl<'s> Walk<'s, '_, '_> {
             open: &self.memory.open,
             work: Cell::new(self.work),
         };
-        let here = Spot { at: start as u32, note, looking: &looking };
+        let place = if note == notes::NONE { IN_TEXT + start as u64 } else { u64::from(note) };
+        let here = Spot { looking: &looking, place };
         for rule in rules {
             let Test::Stated(stated) = &rule.test else { continue };
             let Some(that) = &stated.that else { continue };
@@ -74,26 +78,25 @@ impl<'s> Walk<'s, '_, '_> {
 impl<'w, 't> Spot<'w, 't> {
     fn cursor(self) -> Cursor<'t> {
         let mut cursor = Cursor::new(self.looking.text);
-        let at = self.looking.notes.get(self.note).map_or(self.at, |note| note.at);
-        cursor.go(at as usize);
+        cursor.go(self.read().map_or((self.place & (IN_TEXT - 1)) as usize, |note| note.at as usize));
         cursor
     }
 
     /// A value that has no note.
     fn found(self, at: usize) -> Self {
-        Spot { at: at as u32, note: notes::NONE, ..self }
+        Spot { place: IN_TEXT + at as u64, ..self }
     }
 
     /// A value that has one.
     #[inline]
     fn noted(self, note: u32) -> Self {
-        Spot { at: 0, note, ..self }
+        Spot { place: u64::from(note), ..self }
     }
 
     /// What has been read of it.
     #[inline]
     fn read(self) -> Option<&'w Note> {
-        self.looking.notes.get(self.note)
+        self.looking.notes.get(self.place)
     }
 
     /// The first item of a list of which not all have a note.
@@ -177,9 +180,9 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
 
     #[inline]
     fn sort(self) -> Sort {
-        match self.read().map(|note| note.read) {
-            Some(Read::List) => Sort::List,
-            None | Some(Read::Unread) => match self.cursor().peek() {
+        match self.read() {
+            Some(Note { read: Read::List, .. }) => Sort::List,
+            None | Some(Note { read: Read::Unread, .. }) => match self.cursor().peek() {
                 b'n' => Sort::Nothing,
                 b'[' => Sort::List,
                 _ => Sort::Other,
@@ -190,7 +193,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
 
     #[inline]
     fn member(self, name: &Name) -> Option<Self> {
-        match self.looking.notes.member(self.note, name) {
+        match self.looking.notes.member(self.place, name) {
             Member::Noted(note) => Some(self.noted(note)),
             Member::Absent => None,
             Member::Unknown => self.search(name),
@@ -212,9 +215,33 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
     }
 
     #[inline]
+    fn plain_text(self) -> Option<&'t str> {
+        match self.read() {
+            Some(Note { at, read: Read::Text { end } | Read::Moment { end, .. }, .. }) => {
+                self.looking.text.get(*at as usize + 1..*end as usize)
+            }
+            _ => match self.plain_in_text() {
+                Some(Plain::Text(text)) => Some(text),
+                _ => None,
+            },
+        }
+    }
+
+    #[inline]
+    fn digits(self) -> Option<(i64, i64)> {
+        match self.read() {
+            Some(Note { read: Read::Number(digits, exponent), .. }) => Some((*digits, *exponent)),
+            _ => match self.plain_in_text() {
+                Some(Plain::Number(digits, exponent)) => Some((digits, exponent)),
+                _ => None,
+            },
+        }
+    }
+
+    #[inline]
     fn seconds(self) -> Option<i64> {
-        match self.read()?.read {
-            Read::Moment { seconds, .. } => Some(seconds),
+        match self.read() {
+            Some(Note { read: Read::Moment { seconds, .. }, .. }) => Some(*seconds),
             _ => None,
         }
     }
@@ -237,7 +264,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
 
     #[inline]
     fn items(self) -> Items<'w, 't> {
-        match self.looking.notes.items(self.note) {
+        match self.looking.notes.items(self.place) {
             Some(items) => Items::Noted(self, items),
             None => Items::Unread { list: Some(self), last: None },
         }
@@ -248,12 +275,12 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
         cursor.peek();
         let mut around = self.looking.open.iter().rev();
         let (at, note) = *around.find(|(outer, _)| *outer < cursor.place())?;
-        Some(Spot { at: at as u32, note, ..self })
+        Some(if note == notes::NONE { self.found(at) } else { self.noted(note) })
     }
 
     fn document(self) -> Self {
         // It has the first note.
-        Spot { at: 0, note: 0, ..self }
+        self.noted(0)
     }
 }
 

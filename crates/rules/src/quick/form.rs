@@ -1,0 +1,254 @@
+//! Conditions in the form that the quick way asks: of every value its sort is known, so that nothing is told apart any more.
+
+use crate::check::Kind;
+use crate::code::{Begin, Code, List, Place};
+use crate::number::Num;
+use crate::syntax::{Factor, Function, Relation, Sign};
+use crate::time;
+use crate::value::Value;
+use regex::Regex;
+use std::cmp::Ordering;
+
+/// So many lengths of time are added up at most.
+const MAX_TERMS: usize = 8;
+
+/// A condition about small values.
+#[derive(Debug)]
+pub(crate) enum Form {
+    All(Box<[Form]>),
+    Any(Box<[Form]>),
+    Not(Box<Form>),
+    Present(Place),
+    /// A field that is true.
+    True(Place),
+    /// A value stands to another one in one of these ways.
+    Related(Term, Orders, Term),
+    /// The first value is not less than the second and not more than the third.
+    Between(Box<[Term; 3]>),
+    Among(Term, Box<[Term]>),
+    Text(Text, TextTest),
+    Distinct(Place),
+}
+
+/// A value whose sort is known.
+#[derive(Debug)]
+pub(crate) enum Term {
+    Number(Number),
+    Whole(Whole),
+    Text(Text),
+}
+
+/// An integer times a power of ten.
+#[derive(Debug)]
+pub(crate) enum Number {
+    Constant(i64, i64),
+    Field(Place),
+    /// The sum of the values of a list, and how many there are.
+    SumOf(Place),
+    CountOf(Place),
+    LengthOf(Text),
+    Sum(Box<Number>, Box<[(Sign, Number)]>),
+    Product(Box<Number>, Box<[(Factor, Number)]>),
+}
+
+/// Whatever is a whole number: seconds, days, or whether something is true.
+#[derive(Debug)]
+pub(crate) enum Whole {
+    Constant(i64),
+    Truth(Place),
+    /// Days since the beginning of 1970.
+    Date(Place),
+    /// Seconds since the beginning of 1970 in UTC.
+    Moment(Place),
+    Plus(Box<[Whole; 2]>),
+    Minus(Box<[Whole; 2]>),
+    /// The seconds between two days.
+    Apart(Box<[Whole; 2]>),
+}
+
+#[derive(Debug)]
+pub(crate) enum Text {
+    Constant(Box<str>),
+    Field(Place),
+}
+
+/// What is asked of a text.
+#[derive(Debug)]
+pub(crate) enum TextTest {
+    Is(Text),
+    Begins(Text),
+    Ends(Text),
+    Contains(Text),
+    Matches(Regex),
+    Empty,
+    Capital,
+}
+
+/// Ways in which a value may stand to another one, a bit each.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Orders(u8);
+
+impl Orders {
+    const LESS: u8 = 1;
+    const EQUAL: u8 = 2;
+    const MORE: u8 = 4;
+
+    fn of(relation: Relation, not: bool) -> Option<Orders> {
+        let bits = match relation {
+            Relation::Equal => Orders::EQUAL,
+            Relation::More | Relation::After => Orders::MORE,
+            Relation::Less | Relation::Before => Orders::LESS,
+            Relation::AtLeast => Orders::MORE | Orders::EQUAL,
+            Relation::AtMost => Orders::LESS | Orders::EQUAL,
+            _ => return None,
+        };
+        Some(Orders(if not { !bits } else { bits }))
+    }
+
+    #[inline]
+    pub(crate) fn include(self, order: Ordering) -> bool {
+        // -1, 0 or 1
+        self.0 >> (order as i8 + 1) & 1 == 1
+    }
+}
+
+impl Form {
+    /// The form of a condition, if it has one.
+    pub(crate) fn of(code: &Code) -> Option<Form> {
+        let all = |parts: &[Code]| parts.iter().map(Form::of).collect::<Option<Box<[Form]>>>();
+        let negated = |form: Form, not: bool| if not { Form::Not(form.into()) } else { form };
+        Some(match code {
+            Code::And(parts) => Form::All(all(parts)?),
+            Code::Or(parts) => Form::Any(all(parts)?),
+            Code::Not(inner) => Form::Not(Form::of(inner)?.into()),
+            Code::Present(place, not) => negated(Form::Present(reached(place)?), *not),
+            Code::Field(place) if place.kind == Kind::Truth => Form::True(reached(place)?),
+            Code::Related(left, not, relation, right) => match (Term::of(left)?.0, Term::of(right)?.0) {
+                (Term::Text(left), Term::Text(right)) => {
+                    let test = match relation {
+                        Relation::Equal => TextTest::Is(right),
+                        Relation::Begins => TextTest::Begins(right),
+                        Relation::Ends => TextTest::Ends(right),
+                        Relation::Contains => TextTest::Contains(right),
+                        _ => return None,
+                    };
+                    negated(Form::Text(left, test), *not)
+                }
+                (left, right) => Form::Related(left, Orders::of(*relation, *not)?, right),
+            },
+            Code::Apart { left, not, relation, duration, before, other } => {
+                let (late, early) = if *before { (other, left) } else { (left, other) };
+                let apart = minus(Term::of(late)?, Term::of(early)?)?;
+                Form::Related(Term::Whole(apart), Orders::of(*relation, *not)?, Term::of(duration)?.0)
+            }
+            Code::Between(value, not, least, most) => {
+                let [value, least, most] = [value, least, most].map(|part| Term::of(part));
+                negated(Form::Between(Box::new([value?.0, least?.0, most?.0])), *not)
+            }
+            Code::Among(value, not, List::Listed(values)) => {
+                let values = values.iter().map(|value| Some(Term::of(value)?.0)).collect::<Option<_>>()?;
+                negated(Form::Among(Term::of(value)?.0, values), *not)
+            }
+            Code::Matches(inner, not, regex) => {
+                negated(Form::Text(Text::of(inner)?, TextTest::Matches(regex.clone())), *not)
+            }
+            Code::Empty(inner, not) => negated(Form::Text(Text::of(inner)?, TextTest::Empty), *not),
+            Code::Capital(inner, not) => negated(Form::Text(Text::of(inner)?, TextTest::Capital), *not),
+            Code::Distinct(List::Field(place), not) => {
+                let suits = matches!(place.kind, Kind::Number | Kind::Text | Kind::Date | Kind::Moment);
+                negated(Form::Distinct(reached(place).filter(|_| suits)?), *not)
+            }
+            _ => return None,
+        })
+    }
+}
+
+impl Term {
+    /// A value, with its kind.
+    fn of(code: &Code) -> Option<(Term, Kind)> {
+        let whole = |whole: Whole, kind: Kind| Some((Term::Whole(whole), kind));
+        match code {
+            Code::Constant(Value::Truth(truth)) => whole(Whole::Constant(i64::from(*truth)), Kind::Truth),
+            Code::Constant(Value::Date(date)) => whole(Whole::Constant(time::days(*date)), Kind::Date),
+            Code::Constant(Value::Moment(moment)) => whole(Whole::Constant(moment.whole_seconds()?), Kind::Moment),
+            Code::Constant(Value::Duration(Num::Whole(seconds))) => whole(Whole::Constant(*seconds), Kind::Duration),
+            Code::Field(place) if place.kind == Kind::Truth => whole(Whole::Truth(reached(place)?), Kind::Truth),
+            Code::Field(place) if place.kind == Kind::Date => whole(Whole::Date(reached(place)?), Kind::Date),
+            Code::Field(place) if place.kind == Kind::Moment => whole(Whole::Moment(reached(place)?), Kind::Moment),
+            Code::Sum(first, terms) if terms.len() <= MAX_TERMS => match Term::of(first)? {
+                (Term::Number(_), _) => Number::of(code).map(|number| (Term::Number(number), Kind::Number)),
+                first => terms.iter().try_fold(first, |sum, (sign, term)| {
+                    let term = Term::of(term)?;
+                    let sum = if *sign == Sign::Plus { plus(sum, term)? } else { minus(sum, term)? };
+                    Some((Term::Whole(sum), Kind::Duration))
+                }),
+            },
+            code => match Text::of(code) {
+                Some(text) => Some((Term::Text(text), Kind::Text)),
+                None => Number::of(code).map(|number| (Term::Number(number), Kind::Number)),
+            },
+        }
+    }
+}
+
+/// Lengths of time added up.
+fn plus(one: (Term, Kind), two: (Term, Kind)) -> Option<Whole> {
+    match (one, two) {
+        ((Term::Whole(one), Kind::Duration), (Term::Whole(two), Kind::Duration)) => {
+            Some(Whole::Plus(Box::new([one, two])))
+        }
+        _ => None,
+    }
+}
+
+/// The length of time from the second to the first.
+fn minus(one: (Term, Kind), two: (Term, Kind)) -> Option<Whole> {
+    let ((Term::Whole(one), kind), (Term::Whole(two), other)) = (one, two) else { return None };
+    match kind {
+        Kind::Duration | Kind::Moment if kind == other => Some(Whole::Minus(Box::new([one, two]))),
+        Kind::Date if kind == other => Some(Whole::Apart(Box::new([one, two]))),
+        _ => None,
+    }
+}
+
+impl Number {
+    fn of(code: &Code) -> Option<Number> {
+        Some(match code {
+            Code::Constant(Value::Number(Num::Whole(number))) => Number::Constant(*number, 0),
+            Code::Constant(Value::Number(Num::Decimal(number))) => {
+                let (digits, exponent) = number.small_parts()?;
+                Number::Constant(digits, exponent)
+            }
+            Code::Field(place) if place.kind == Kind::Number => Number::Field(reached(place)?),
+            Code::Fold(Function::Sum, List::Field(place)) if place.kind == Kind::Number => {
+                Number::SumOf(reached(place)?)
+            }
+            Code::Fold(Function::Count, List::Field(place)) => Number::CountOf(reached(place)?),
+            Code::Call(Function::Length, inner) => Number::LengthOf(Text::of(inner)?),
+            Code::Sum(first, terms) => {
+                let terms = terms.iter().map(|(sign, term)| Some((*sign, Number::of(term)?))).collect::<Option<_>>()?;
+                Number::Sum(Number::of(first)?.into(), terms)
+            }
+            Code::Product(first, factors) => {
+                let factors = factors.iter().map(|(factor, by)| Some((*factor, Number::of(by)?)));
+                Number::Product(Number::of(first)?.into(), factors.collect::<Option<_>>()?)
+            }
+            _ => return None,
+        })
+    }
+}
+
+impl Text {
+    fn of(code: &Code) -> Option<Text> {
+        match code {
+            Code::Constant(Value::Text(text)) => Some(Text::Constant((&**text).into())),
+            Code::Field(place) if place.kind == Kind::Text => reached(place).map(Text::Field),
+            _ => None,
+        }
+    }
+}
+
+/// A field that no variable leads to.
+fn reached(place: &Place) -> Option<Place> {
+    (!matches!(place.begin, Begin::Variable(_))).then(|| place.clone())
+}
