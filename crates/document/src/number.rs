@@ -60,12 +60,6 @@ fn power(shift: i64) -> Option<u128> {
 }
 
 impl Decimal {
-    /// The number `coefficient` times ten to the power of minus `fraction`.
-    #[inline]
-    pub(crate) fn short(coefficient: u64, fraction: u8) -> Decimal {
-        Decimal { negative: false, coefficient: Coefficient::Small(coefficient), exponent: -i64::from(fraction) }
-    }
-
     /// Reads a number as JSON spells it (RFC 8259, section 6), with a leading `+` or leading zeros allowed too.
     ///
     /// `None` when the text is no number. Allocates only beyond 19 significant digits.
@@ -232,6 +226,7 @@ impl Decimal {
     }
 
     /// The number `coefficient` times ten to the power of `exponent`; allocates nothing.
+    #[inline]
     pub fn from_small_parts(coefficient: i64, exponent: i64) -> Decimal {
         Decimal {
             negative: coefficient < 0,

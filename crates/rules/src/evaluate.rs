@@ -70,6 +70,7 @@ type Answer = Result<Option<bool>, Trouble>;
 
 impl Condition {
     /// What becomes of the condition at a place of a document. O(values read), for each nesting of quantifiers.
+    #[inline]
     pub fn evaluate<'d, N: Node<'d>>(&self, here: N, now: Option<&Now>) -> Outcome {
         if let Some(form) = &self.quick
             && let Some(answer) = crate::quick::answer(form, here)
@@ -80,6 +81,11 @@ impl Condition {
                 None => Outcome::NotMeant,
             };
         }
+        self.evaluate_at_length(here, now)
+    }
+
+    #[cold]
+    fn evaluate_at_length<'d, N: Node<'d>>(&self, here: N, now: Option<&Now>) -> Outcome {
         Evaluation { here, now, variables: Vec::new(), reads: None, steps: 0 }.outcome(&self.code)
     }
 

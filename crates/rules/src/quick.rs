@@ -94,6 +94,16 @@ fn truth<'d, N: Node<'d>>(form: &Form, here: N) -> Result<bool, Miss> {
             Some(truth) => Ok(truth == 1),
             None => Err(why::of_truth(place, here)),
         },
+        Form::Between(..) | Form::Among(..) => placed(form, here),
+        Form::Text(one, test) => text_test(one, test, here),
+        Form::Distinct(place) => distinct(place, here),
+    }
+}
+
+/// Whether a value lies between two others, or among some.
+#[inline(never)] // PERF: the frame of `truth`, which is entered for every condition, stays small
+fn placed<'d, N: Node<'d>>(form: &Form, here: N) -> Result<bool, Miss> {
+    match form {
         Form::Between(parts) => {
             let [value, least, most] = &**parts;
             let (least, most) = (order(value, least, here)?, order(value, most, here)?);
@@ -107,11 +117,11 @@ fn truth<'d, N: Node<'d>>(form: &Form, here: N) -> Result<bool, Miss> {
             }
             Ok(false)
         }
-        Form::Text(one, test) => text_test(one, test, here),
-        Form::Distinct(place) => distinct(place, here),
+        _ => Err(Unsure),
     }
 }
 
+#[inline(never)]
 fn chain<'d, N: Node<'d>>(parts: &[Form], decisive: bool, here: N) -> Result<bool, Miss> {
     let mut all_known = true;
     for part in parts {
@@ -125,6 +135,7 @@ fn chain<'d, N: Node<'d>>(parts: &[Form], decisive: bool, here: N) -> Result<boo
     if all_known { Ok(!decisive) } else { Err(Absent) }
 }
 
+#[inline(always)]
 fn order<'d, N: Node<'d>>(left: &Term, right: &Term, here: N) -> Result<Ordering, Miss> {
     let order = match (left, right) {
         (Term::Whole(left), Term::Whole(right)) => {
@@ -217,6 +228,7 @@ fn text<'d: 'v, 'v, N: Node<'d>>(text: &'v Text, here: N) -> Option<&'v str> {
     }
 }
 
+#[inline(never)]
 fn text_test<'d, N: Node<'d>>(text: &Text, test: &TextTest, here: N) -> Result<bool, Miss> {
     let one = self::text(text, here).ok_or_else(|| why::of_text(text, here))?;
     let with = |other: &Text, holds: fn(&str, &str) -> bool| {
@@ -302,15 +314,12 @@ fn every<'d, N: Node<'d>>(
     lists: usize,
     take: &mut impl FnMut(N) -> Result<(), Miss>,
 ) -> Result<(), Miss> {
-    for item in list.items() {
-        match along(item, steps) {
-            Ok((list, rest, Sort::List)) if lists < MAX_LISTS => every(list, rest, lists + 1, take)?,
-            Ok((_, _, Sort::List)) | Err(Absent) => {}
-            Ok((node, ..)) => take(node)?,
-            Err(Unsure) => return Err(Unsure),
-        }
-    }
-    Ok(())
+    list.each_item(|item| match along(item, steps) {
+        Ok((list, rest, Sort::List)) if lists < MAX_LISTS => every(list, rest, lists + 1, take),
+        Ok((_, _, Sort::List)) | Err(Absent) => Ok(()),
+        Ok((node, ..)) => take(node),
+        Err(Unsure) => Err(Unsure),
+    })
 }
 
 /// Goes along a path as far as it leads through no list; gives the steps that are left, too.
@@ -328,6 +337,7 @@ fn along<'d, 'p, N: Node<'d>>(mut node: N, mut steps: &'p [Name]) -> Result<(N, 
     }
 }
 
+#[inline(never)]
 fn distinct<'d, N: Node<'d>>(place: &Place, here: N) -> Result<bool, Miss> {
     let differ = |one, two| Some(one != two);
     match place.kind {

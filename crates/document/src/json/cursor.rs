@@ -2,7 +2,6 @@
 
 use super::{MAX_NUMBER, Stop, Token, decode, plain_until, syntax};
 use crate::json::syntax::Expecting;
-use crate::number::Decimal;
 use crate::place::Span;
 use hifijson::escape::Lex as _;
 use hifijson::num::Lex as _;
@@ -176,19 +175,19 @@ impl<'t> Cursor<'t> {
         Some((text, parts.is_int()))
     }
 
-    /// Takes a number of a few digits, perhaps with a point in between, and says whether it has none; takes nothing when
-    /// another one comes.
+    /// Takes a number of a few digits, perhaps with a point in between: all of them as an integer, and how many stand behind
+    /// the point, 0 where there is none. Takes nothing when another one comes.
     ///
     /// PERF: most numbers are like this, and need neither the lexer nor a second look for their value. With a call the number
     /// would be written down and copied, which takes longer than reading it.
     #[inline(always)]
-    pub fn short_number(&mut self) -> Option<(Decimal, bool)> {
+    pub fn short_number(&mut self) -> Option<(i64, u8)> {
         self.peek();
         let rest = self.bytes.get(self.at..)?;
-        let (mut value, mut point) = (0u64, None);
+        let (mut value, mut point) = (0i64, None);
         for (length, byte) in rest.iter().take(MAX_SHORT).enumerate() {
             match byte {
-                b'0'..=b'9' => value = value * 10 + u64::from(byte - b'0'),
+                b'0'..=b'9' => value = value * 10 + i64::from(byte - b'0'),
                 b'.' if point.is_none() && length > 0 => point = Some(length),
                 b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t' => {
                     let whole = point.unwrap_or(length);
@@ -198,7 +197,7 @@ impl<'t> Cursor<'t> {
                         return None;
                     }
                     self.at += length;
-                    return Some((Decimal::short(value, fraction as u8), point.is_none()));
+                    return Some((value, fraction as u8));
                 }
                 _ => return None,
             }
@@ -298,6 +297,7 @@ impl<'t> Cursor<'t> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::Decimal;
     use proptest::prelude::*;
 
     #[test]
@@ -330,7 +330,8 @@ mod tests {
         ];
         for (text, value) in table {
             let (mut short, mut long) = (Cursor::new(text), Cursor::new(text));
-            let (number, plain) = short.short_number().unwrap();
+            let (digits, fraction) = short.short_number().unwrap();
+            let (number, plain) = (Decimal::from_small_parts(digits, -i64::from(fraction)), fraction == 0);
             let (same, also_plain) = long.number().unwrap();
             assert_eq!((number, plain), (Decimal::parse(value).unwrap(), also_plain), "{text}");
             assert_eq!((Decimal::parse(same), short.place()), (Decimal::parse(value), long.place()), "{text}");

@@ -213,18 +213,32 @@ impl<'s, 't> Walk<'s, 't, '_> {
     #[inline(never)] // PERF: the frame of `value`, which is entered for every value, stays small
     fn number(&mut self, node: &'s Node) -> Step {
         let start = self.cursor.place();
-        let (number, plain) = match self.cursor.short_number() {
-            Some(read) => read,
-            None => {
-                let (text, plain) = self.cursor.number().ok_or(End::Unclear)?;
-                (Decimal::parse(text).ok_or(End::Unclear)?, plain)
-            }
-        };
+        let Some((digits, fraction)) = self.cursor.short_number() else { return self.long_number(node, start) };
+        let exponent = -i64::from(fraction);
+        if self.note != NONE {
+            self.memory.notes.read(self.note, Read::Number(digits, exponent));
+        }
+        self.number_rules(node, &Decimal::from_small_parts(digits, exponent), fraction == 0, start)
+    }
+
+    /// A number of many digits, with a sign or with an exponent.
+    ///
+    /// PERF: apart, since a number that may have come on two ways is copied in odd parts, which wait for memory.
+    #[cold]
+    fn long_number(&mut self, node: &'s Node, start: usize) -> Step {
+        let (text, plain) = self.cursor.number().ok_or(End::Unclear)?;
+        let number = Decimal::parse(text).ok_or(End::Unclear)?;
         if self.note != NONE
             && let Some((digits, exponent)) = number.small_parts()
         {
             self.memory.notes.read(self.note, Read::Number(digits, exponent));
         }
+        self.number_rules(node, &number, plain, start)
+    }
+
+    /// Of a number, which is `plain` when it is spelled without fraction and exponent.
+    #[inline(always)]
+    fn number_rules(&mut self, node: &'s Node, number: &Decimal, plain: bool, start: usize) -> Step {
         let types = node.types;
         if !types.kinds.meets(Kinds::NUMBERS) {
             let integer = plain || (!types.plain && number.is_integer());
@@ -236,12 +250,12 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 continue;
             }
             let holds = match &rule.test {
-                Test::Maximum(bound) => number <= **bound,
-                Test::ExclusiveMaximum(bound) => number < **bound,
-                Test::Minimum(bound) => number >= **bound,
-                Test::ExclusiveMinimum(bound) => number > **bound,
+                Test::Maximum(bound) => *number <= **bound,
+                Test::ExclusiveMaximum(bound) => *number < **bound,
+                Test::Minimum(bound) => *number >= **bound,
+                Test::ExclusiveMinimum(bound) => *number > **bound,
                 Test::MultipleOf(by) => number.is_multiple_of(by),
-                Test::OneOfValues(values) => values.numbers.contains(&number),
+                Test::OneOfValues(values) => values.numbers.contains(number),
                 Test::Stated(_) => true,
                 other => {
                     self.in_place(other, start)?;
@@ -288,8 +302,14 @@ impl<'s, 't> Walk<'s, 't, '_> {
     /// The note of the object or the list at the cursor, which is about to be gone through. Whatever has rules has one.
     #[inline]
     fn take_note(&mut self, node: &Node) -> u32 {
-        let note = std::mem::replace(&mut self.note, NONE);
-        if note == NONE && node.has_stated { self.memory.notes.add(NONE, 0, self.cursor.place()) } else { note }
+        let mut note = std::mem::replace(&mut self.note, NONE);
+        if note == NONE && node.has_stated {
+            note = self.memory.notes.add(NONE, 0, self.cursor.place());
+        }
+        if note != NONE {
+            self.memory.notes.open(note);
+        }
+        note
     }
 
     /// Goes through a value that has a note.
@@ -297,7 +317,6 @@ impl<'s, 't> Walk<'s, 't, '_> {
         self.note = note;
         value(self)?;
         self.note = NONE;
-        self.memory.notes.close(note);
         Ok(())
     }
 

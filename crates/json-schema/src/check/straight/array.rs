@@ -67,7 +67,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
             if note == NONE {
                 value(walk)?;
             } else {
-                let item = walk.memory.notes.add(note, 0, start);
+                let item = walk.memory.notes.add_item(note, start);
                 all_noted &= item != NONE;
                 walk.noted(item, value)?;
             }
@@ -81,7 +81,9 @@ impl<'s, 't> Walk<'s, 't, '_> {
         if all_noted {
             self.memory.notes.read(note, Read::List);
         }
-        self.memory.notes.close(note);
+        if note != NONE {
+            self.memory.notes.close(note);
+        }
         Ok((count, matching))
     }
 

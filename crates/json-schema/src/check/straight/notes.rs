@@ -9,6 +9,9 @@ use mervik_rules::Name;
 /// The note of what has none.
 pub(super) const NONE: u32 = u32::MAX;
 
+/// In [`Note::within`], of the items of a list.
+const ITEM: u32 = 1 << 31;
+
 /// So many values are noted at most, at 40 bytes each.
 const MAX_NOTES: usize = 1 << 20;
 
@@ -18,13 +21,13 @@ const MAX_AHEAD: usize = 16;
 /// A value that has been met.
 #[derive(Debug)]
 pub(super) struct Note {
-    /// The note of the object or the list that it lies in.
+    /// The note of the object that it lies in, or of the list with [`ITEM`].
     within: u32,
-    /// The hash of its name; of an item 0.
+    /// The hash of its name; an item has none.
     hash: u32,
     /// Where it starts in the text.
     pub(super) at: u32,
-    /// The note after those of what lies inside; [`NONE`] as long as that is not known.
+    /// The note after those of what lies inside; [`NONE`] while that is being gone through.
     next: u32,
     pub(super) read: Read,
 }
@@ -92,8 +95,15 @@ impl Notes {
         if note >= MAX_NOTES {
             return NONE;
         }
-        self.all.push(Note { within, hash, at: at as u32, next: NONE, read: Read::Unread });
-        note as u32
+        let note = note as u32;
+        self.all.push(Note { within, hash, at: at as u32, next: note + 1, read: Read::Unread });
+        note
+    }
+
+    /// The same of an item of a list.
+    #[inline]
+    pub(super) fn add_item(&mut self, list: u32, at: usize) -> u32 {
+        self.add(list | ITEM, 0, at)
     }
 
     /// The same of a member that has a slot.
@@ -114,7 +124,15 @@ impl Notes {
         }
     }
 
-    /// Says that a value has been gone through.
+    /// Says that what lies inside of a value is about to be gone through.
+    #[inline]
+    pub(super) fn open(&mut self, note: u32) {
+        if let Some(note) = self.all.get_mut(note as usize) {
+            note.next = NONE;
+        }
+    }
+
+    /// Says that all of it has been gone through.
     #[inline]
     pub(super) fn close(&mut self, note: u32) {
         let next = self.all.len() as u32;
@@ -126,7 +144,6 @@ impl Notes {
     /// Where a member of an object is.
     #[inline]
     pub(super) fn member(&self, object: u64, name: &Name) -> Member {
-        let Some(note) = self.get(object) else { return Member::Unknown };
         let is_it = |note: &Note| u64::from(note.within) == object && note.hash == name.hash;
         if let Some(slot) = name.slot {
             // There may have been another object of the kind after it.
@@ -134,12 +151,17 @@ impl Notes {
             if self.get(last.into()).is_some_and(is_it) {
                 return Member::Noted(last);
             }
-            if let Read::Object { first, count, seen } = &note.read {
+        }
+        match (self.get(object).map(|note| &note.read), name.slot) {
+            (None, _) => return Member::Unknown,
+            (Some(Read::List), _) => return Member::Absent,
+            (Some(Read::Object { first, count, seen }), Some(slot)) => {
                 let index = slot.wrapping_sub(*first);
                 if index < *count && seen >> (index & 63) & 1 == 0 {
                     return Member::Absent;
                 }
             }
+            _ => {}
         }
         let mut at = object as u32 + 1;
         for _ in 0..MAX_AHEAD {
@@ -177,7 +199,7 @@ impl Items {
             let note = notes.get(at.into())?;
             self.at = note.next;
             // What has been looked at twice has notes of its own in between.
-            if note.within == self.list {
+            if note.within == self.list | ITEM {
                 return Some(at);
             }
         }

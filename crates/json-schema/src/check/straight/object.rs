@@ -79,6 +79,9 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 }
             }
         }
+        if note != NONE {
+            self.memory.notes.close(note);
+        }
         if node.has_stated {
             self.stated(rules, start, note)?;
         }

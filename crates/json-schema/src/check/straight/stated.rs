@@ -116,6 +116,16 @@ impl<'w, 't> Spot<'w, 't> {
         goes_on.then(|| self.found(cursor.place()))
     }
 
+    #[inline(never)] // PERF: what has been noted is read in little code
+    fn sort_in_text(self) -> Sort {
+        match self.cursor().peek() {
+            b'n' => Sort::Nothing,
+            b'[' => Sort::List,
+            _ => Sort::Other,
+        }
+    }
+
+    #[inline(never)]
     fn plain_in_text(self) -> Option<Plain<'t>> {
         let mut cursor = self.cursor();
         Some(match cursor.peek() {
@@ -123,8 +133,8 @@ impl<'w, 't> Spot<'w, 't> {
             b'{' => Plain::Object,
             b'[' => Plain::List,
             b'-' | b'0'..=b'9' => {
-                let (digits, exponent) = cursor.short_number()?.0.small_parts()?;
-                Plain::Number(digits, exponent)
+                let (digits, fraction) = cursor.short_number()?;
+                Plain::Number(digits, -i64::from(fraction))
             }
             b'n' => Plain::Nothing,
             first => Plain::Truth(first == b't'),
@@ -170,8 +180,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
             b'{' => Raw::Object,
             b'[' => Raw::List,
             b'-' | b'0'..=b'9' => {
-                let short = cursor.short_number().map(|(number, _)| number);
-                let number = short.or_else(|| Decimal::parse(cursor.number()?.0));
+                let number = cursor.number().and_then(|(text, _)| Decimal::parse(text));
                 number.map_or(Raw::Nothing, Raw::Number)
             }
             _ => cursor.literal().flatten().map_or(Raw::Nothing, Raw::Truth),
@@ -182,11 +191,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
     fn sort(self) -> Sort {
         match self.read() {
             Some(Note { read: Read::List, .. }) => Sort::List,
-            None | Some(Note { read: Read::Unread, .. }) => match self.cursor().peek() {
-                b'n' => Sort::Nothing,
-                b'[' => Sort::List,
-                _ => Sort::Other,
-            },
+            None | Some(Note { read: Read::Unread, .. }) => self.sort_in_text(),
             _ => Sort::Other,
         }
     }
@@ -268,6 +273,17 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
             Some(items) => Items::Noted(self, items),
             None => Items::Unread { list: Some(self), last: None },
         }
+    }
+
+    #[inline]
+    fn each_item<E>(self, mut take: impl FnMut(Self) -> Result<(), E>) -> Result<(), E> {
+        let Some(mut items) = self.looking.notes.items(self.place) else {
+            return self.items().try_for_each(take);
+        };
+        while let Some(note) = items.next(self.looking.notes) {
+            take(self.noted(note))?;
+        }
+        Ok(())
     }
 
     fn above(self) -> Option<Self> {
