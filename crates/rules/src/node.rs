@@ -115,8 +115,8 @@ pub trait Node<'d>: Copy {
     /// The items, if it is a list; none else.
     fn items(self) -> Self::Items;
     /// Gives out the items, one by one, until one is refused; gives why.
-    fn each_item<E>(self, mut take: impl FnMut(Self) -> Result<(), E>) -> Result<(), E> {
-        self.items().try_for_each(|item| take(item))
+    fn each_item<E>(self, take: impl FnMut(Self) -> Result<(), E>) -> Result<(), E> {
+        self.items().try_for_each(take)
     }
     /// What lies above it, lists left out.
     fn above(self) -> Option<Self>;
