@@ -155,6 +155,8 @@ pub(crate) struct Checker<'s> {
     stopped: bool,
     /// What is kept of the document until the rules between its fields have been asked.
     grove: Option<Box<Grove>>,
+    /// How many elements are open of which rules read nothing, the outermost of them included.
+    passed_over: u32,
 }
 
 /// A reference to an identifier that has not come yet.
@@ -184,6 +186,7 @@ impl<'s> Checker<'s> {
             found: Vec::new(),
             stopped: false,
             grove: None,
+            passed_over: 0,
         }
     }
 
@@ -938,7 +941,7 @@ impl Handler for Checker<'_> {
                 self.end_mixed(ty, spot);
             }
         }
-        if self.grove.is_some() {
+        if self.grove.is_some() || self.passed_over > 0 {
             self.harvest();
         }
         if self.schema.has_identities {

@@ -96,6 +96,11 @@ impl Names {
         }
     }
 
+    /// All of them.
+    pub(crate) fn all(&self) -> impl Iterator<Item = NameId> {
+        (0..self.names.len() as u32).map(NameId)
+    }
+
     pub(crate) fn local(&self, name: NameId) -> &str {
         self.names.get(name.0 as usize).map_or("", |(_, local)| local)
     }

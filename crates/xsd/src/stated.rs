@@ -2,6 +2,7 @@
 
 mod fields;
 mod grove;
+mod reach;
 
 pub(crate) use grove::{At, Grove, Place, Planted};
 
@@ -15,6 +16,7 @@ use mervik_document::{Severity, near};
 use mervik_messages::{ALWAYS, Message, identifier};
 use mervik_rules::syntax::Expr;
 use mervik_rules::{Bound, Checked, Condition};
+use reach::Reach;
 use std::collections::{BTreeSet, HashMap, HashSet};
 
 /// A rule as a directive states it.
@@ -54,6 +56,8 @@ pub(crate) struct StatedRules {
     of_types: HashMap<TypeId, Vec<u32>>,
     /// Whether any rule reads what lies above its place, so that documents are kept from the root on.
     pub(crate) looks_up: bool,
+    /// What they may read.
+    pub(crate) reach: Reach,
 }
 
 impl StatedRules {
@@ -151,6 +155,7 @@ impl StatedRules {
             }
             rules.all.push(stated);
         }
+        rules.reach = Reach::of(&rules, components, models);
         rules
     }
 }

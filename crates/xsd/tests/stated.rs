@@ -328,3 +328,59 @@ fn a_set_that_does_not_fit_is_an_error_of_the_schema() {
     }
     assert!(!compiled(&stay(WINDOW, "")).is_broken());
 }
+
+/// Holds of a ship: what rules read lies between what nobody reads, and rules stand where only `xsi:type` or a wildcard leads.
+const HOLDS: &str = r#"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:d="urn:mervik:directives" xmlns="urn:h" targetNamespace="urn:h" elementFormDefault="qualified">
+<xs:element name="holds"><xs:annotation><xs:appinfo><d:rules id="most" that="sum of hold.mass is at most limit"/></xs:appinfo></xs:annotation>
+  <xs:complexType><xs:sequence>
+    <xs:element name="hold" type="Hold" maxOccurs="unbounded"/><xs:element name="limit" type="xs:decimal"/><xs:element name="papers" type="Papers" minOccurs="0"/>
+  </xs:sequence></xs:complexType></xs:element>
+<xs:complexType name="Hold"><xs:sequence>
+  <xs:element name="mass" type="xs:decimal"/><xs:element name="note" type="Note" minOccurs="0"/></xs:sequence></xs:complexType>
+<xs:complexType name="Note"><xs:sequence><xs:element name="mass" type="xs:decimal" minOccurs="0"/><xs:element name="mark" type="Mark" minOccurs="0" maxOccurs="9"/></xs:sequence></xs:complexType>
+<xs:complexType name="Mark"><xs:sequence><xs:element name="from" type="xs:int"/></xs:sequence></xs:complexType>
+<xs:complexType name="Span"><xs:annotation><xs:appinfo><d:rules id="span" that="until is more than from"/></xs:appinfo></xs:annotation>
+  <xs:complexContent><xs:extension base="Mark"><xs:sequence><xs:element name="until" type="xs:int"/></xs:sequence></xs:extension></xs:complexContent></xs:complexType>
+<xs:complexType name="Papers"><xs:sequence><xs:any processContents="lax" maxOccurs="unbounded"/></xs:sequence></xs:complexType>
+<xs:element name="seal"><xs:annotation><xs:appinfo><d:rules id="seal" that="no is not again"/></xs:appinfo></xs:annotation>
+  <xs:complexType><xs:sequence><xs:element name="no" type="xs:int"/><xs:element name="again" type="xs:int"/></xs:sequence></xs:complexType></xs:element>
+</xs:schema>"#;
+
+#[test]
+fn what_nobody_reads_is_passed_over_and_nothing_else() {
+    let compiled = compiled(HOLDS);
+    assert!(!compiled.is_broken(), "{:#?}", compiled.remarks);
+    let said = |content: &str| -> Vec<String> {
+        let text =
+            format!("<holds xmlns=\"urn:h\" xmlns:xsi=\"http://www.w3.org/2001/XMLSchema-instance\">{content}</holds>");
+        let found = check(&compiled.schema, text.as_bytes(), &Options::default()).unwrap();
+        found.into_iter().map(|found| format!("{} {}", found.finding.rule, found.finding.at)).collect()
+    };
+    let hold = |mass: u8, note: &str| format!("<hold><mass>{mass}</mass>{note}</hold>");
+    let marks = |marks: &[(u8, u8)]| {
+        let mark = |(from, until): &(u8, u8)| {
+            format!("<mark xsi:type=\"Span\"><from>{from}</from><until>{until}</until></mark>")
+        };
+        format!("<note><mass>90</mass><mark><from>7</from></mark>{}</note>", marks.iter().map(mark).collect::<String>())
+    };
+    let seal = |no: u8, again: u8| {
+        format!("<papers><x xmlns=''><y/></x><seal><no>{no}</no><again>{again}</again></seal></papers>")
+    };
+    for (content, told) in [
+        // The mass of a note is none of a hold's.
+        (format!("{}{}<limit>3</limit>", hold(1, &marks(&[(1, 2)])), hold(2, "")), &[][..]),
+        (format!("{}{}<limit>3</limit>", hold(2, &marks(&[(1, 2)])), hold(2, "")), &["most /holds"]),
+        (
+            format!("{}{}<limit>9</limit>", hold(2, ""), hold(2, &marks(&[(1, 2), (2, 2), (3, 1)]))),
+            &["span /holds/hold[2]/note/mark[3]", "span /holds/hold[2]/note/mark[4]"],
+        ),
+        (format!("{}<limit>1</limit>{}", hold(1, ""), seal(1, 2)), &[]),
+        (format!("{}<limit>1</limit>{}", hold(1, ""), seal(2, 2)), &["seal /holds/papers/seal"]),
+        (
+            format!("{}{}<limit>1</limit>{}", hold(1, &marks(&[(2, 1)])), hold(1, ""), seal(2, 2)),
+            &["most /holds", "span /holds/hold[1]/note/mark[2]", "seal /holds/papers/seal"],
+        ),
+    ] {
+        assert_eq!(said(&content), told, "{content}");
+    }
+}

@@ -13,9 +13,13 @@ use mervik_xml::{Element as Tag, Spot};
 const MAX_READS: usize = 12;
 
 impl Checker<'_> {
-    /// An element begins: it is kept where it has rules, or lies in something that has.
+    /// An element begins: it is kept where it has rules, or lies in something that has, and rules may read it or something in it.
     pub(super) fn plant(&mut self, tag: &Tag<'_>, spot: &Spot<'_>) {
         let schema = self.schema;
+        if self.passed_over > 0 {
+            self.passed_over += 1;
+            return;
+        }
         let Some(frame) = self.frames.last() else { return };
         let (name, element) = (frame.name, frame.element);
         let ty = match frame.mode {
@@ -24,6 +28,11 @@ impl Checker<'_> {
         };
         let is_ruled = ty.is_some_and(|ty| schema.stated.of(element, ty).next().is_some());
         if self.grove.is_none() && !is_ruled && !schema.stated.looks_up {
+            return;
+        }
+        let reach = &schema.stated.reach;
+        if !is_ruled && !reach.reads(name) && !reach.bears(ty) {
+            self.passed_over = 1;
             return;
         }
         let position = self.position_told(self.frames.len() - 1);
@@ -39,7 +48,7 @@ impl Checker<'_> {
             grove.ruled.push(Planted { node, place: spot.place(spot.offset()), line: (line.to_owned(), start) });
         }
         let uses = ty.and_then(|ty| schema.components.complex(ty)).map_or(&[][..], |complex| &complex.attributes);
-        for one in uses {
+        for one in uses.iter().filter(|one| reach.reads(Some(one.name))) {
             let names = &schema.components.names;
             let (uri, local) = (names.namespace_of(one.name), names.local(one.name));
             let there = tag.attributes().find(|attribute| attribute.local == local && attribute.number == uri);
@@ -52,8 +61,13 @@ impl Checker<'_> {
         }
     }
 
-    /// An element ends; at the end of what is kept its rules are asked.
+    /// An element ends. Its rules are asked, unless some look up: then all are, at the end of what is kept.
     pub(super) fn harvest(&mut self) {
+        if self.passed_over > 0 {
+            self.passed_over -= 1;
+            return;
+        }
+        let schema = self.schema;
         let Some(frame) = self.frames.last() else { return };
         let text = match (frame.mode, frame.nil) {
             (Mode::Typed(ty), false) if self.schema.components.text_type(ty).is_some() => {
@@ -63,19 +77,24 @@ impl Checker<'_> {
             }
             _ => None,
         };
-        let Some(grove) = self.grove.as_deref_mut() else { return };
-        if grove.close(text)
-            && let Some(grove) = self.grove.take()
-        {
-            self.ask(&grove);
+        let reads = schema.stated.reach.reads(frame.name);
+        let Some(mut grove) = self.grove.take() else { return };
+        let Some(node) = grove.close(text) else { return };
+        if !schema.stated.looks_up || grove.is_whole() {
+            let ruled = grove.take_ruled(node);
+            self.ask(&grove, &ruled);
+        }
+        if !grove.is_whole() {
+            grove.settle(node, reads);
+            self.grove = Some(grove);
         }
     }
 
-    /// Asks all rules of a part of a document that has been read.
-    fn ask(&mut self, grove: &Grove) {
+    /// Asks all rules of elements that have been read, with all that they may read.
+    fn ask(&mut self, grove: &Grove, ruled: &[Planted]) {
         let schema = self.schema;
         let now = self.options.now.as_ref();
-        for planted in &grove.ruled {
+        for planted in ruled {
             let here = Place { schema, grove, at: At::Node(planted.node) };
             for stated in grove.rules_of(schema, planted.node).filter_map(|rule| schema.stated.all.get(rule as usize)) {
                 if mervik_rules::holds(&stated.that, stated.when.as_ref(), here, now) {

@@ -51,7 +51,7 @@ pub(crate) struct Grove {
     open: Vec<u32>,
     /// The path of what lies above it.
     above: String,
-    /// The elements that have rules.
+    /// The elements that have rules which have not been asked, in the order of the document.
     pub(crate) ruled: Vec<Planted>,
 }
 
@@ -62,21 +62,22 @@ impl Grove {
     }
 
     fn add(&mut self, plant: Plant) -> u32 {
-        let id = self.plants.len() as u32;
-        let parent = plant.parent;
         self.plants.push(plant);
-        if let Some(above) = self.plants.get_mut(parent as usize).filter(|_| parent != id) {
-            let before = std::mem::replace(&mut above.last, id);
-            match before {
-                NONE => above.first = id,
-                before => {
-                    if let Some(before) = self.plants.get_mut(before as usize) {
-                        before.next = id;
-                    }
+        self.plants.len() as u32 - 1
+    }
+
+    /// Puts a node behind those that its parent has.
+    fn link(&mut self, id: u32) {
+        let parent = self.plants.get(id as usize).map_or(NONE, |plant| plant.parent);
+        let Some(above) = self.plants.get_mut(parent as usize) else { return };
+        match std::mem::replace(&mut above.last, id) {
+            NONE => above.first = id,
+            before => {
+                if let Some(before) = self.plants.get_mut(before as usize) {
+                    before.next = id;
                 }
             }
         }
-        id
     }
 
     fn keep(&mut self, text: &str) -> Range<usize> {
@@ -114,7 +115,7 @@ impl Grove {
     pub(crate) fn attribute(&mut self, name: NameId, written: &str, ty: TypeId, value: &str) {
         let Some(parent) = self.open.last().copied() else { return };
         let (written, text) = (self.keep(written), Some(self.keep(value)));
-        self.add(Plant {
+        let id = self.add(Plant {
             parent,
             first: NONE,
             last: NONE,
@@ -127,15 +128,39 @@ impl Grove {
             written,
             position: None,
         });
+        self.link(id);
     }
 
-    /// Closes the innermost element, with its text where it has a simple type. Says whether it was the outermost one.
-    pub(crate) fn close(&mut self, text: Option<&str>) -> bool {
+    /// Closes the innermost element, with its text where it has a simple type; gives it.
+    pub(crate) fn close(&mut self, text: Option<&str>) -> Option<u32> {
         let text = text.map(|text| self.keep(text));
-        if let Some(plant) = self.open.pop().and_then(|id| self.plants.get_mut(id as usize)) {
+        let id = self.open.pop()?;
+        if let Some(plant) = self.plants.get_mut(id as usize) {
             plant.text = text;
         }
+        Some(id)
+    }
+
+    /// Whether the outermost element is closed.
+    pub(crate) fn is_whole(&self) -> bool {
         self.open.is_empty()
+    }
+
+    /// The elements that have rules among the last one and those within it; they are given out once.
+    pub(crate) fn take_ruled(&mut self, last: u32) -> Vec<Planted> {
+        let first = self.ruled.partition_point(|planted| planted.node < last);
+        self.ruled.split_off(first)
+    }
+
+    /// Puts the last element, which is closed, behind its like; or drops it where nobody reads it and nothing within it waits to be
+    /// asked.
+    pub(crate) fn settle(&mut self, last: u32, is_read: bool) {
+        if is_read || self.ruled.last().is_some_and(|planted| planted.node >= last) {
+            self.link(last);
+        } else if let Some(plant) = self.plants.get(last as usize) {
+            self.texts.truncate(plant.written.start);
+            self.plants.truncate(last as usize);
+        }
     }
 
     /// The rules of an element, by their numbers.
