@@ -11,13 +11,13 @@ use crate::component::*;
 use crate::content::Model;
 use crate::directives::{DIRECTIVE, Directives};
 use crate::remark::Findings;
-use fields::of_schema;
+use fields::{kind_of, of_schema};
 use mervik_document::{Severity, near};
 use mervik_messages::{ALWAYS, Message, identifier};
 use mervik_rules::syntax::Expr;
-use mervik_rules::{Bound, Checked, Condition};
+use mervik_rules::{Bound, Checked, Condition, Kind};
 use reach::Reach;
-use std::collections::{BTreeSet, HashMap, HashSet};
+use std::collections::{BTreeSet, HashSet};
 
 /// A rule as a directive states it.
 #[derive(Debug)]
@@ -51,9 +51,12 @@ pub(crate) struct Stated {
 #[derive(Debug, Default)]
 pub(crate) struct StatedRules {
     pub(crate) all: Vec<Stated>,
-    of_elements: HashMap<ElementId, Vec<u32>>,
+    /// By the number of the element or the type.
+    of_elements: Vec<Vec<u32>>,
     /// Those of the types that a type is derived from are among its own.
-    of_types: HashMap<TypeId, Vec<u32>>,
+    of_types: Vec<Vec<u32>>,
+    /// The kind of the values of each simple type, by its number.
+    kinds: Vec<Option<Kind>>,
     /// Whether any rule reads what lies above its place, so that documents are kept from the root on.
     pub(crate) looks_up: bool,
     /// What they may read.
@@ -63,8 +66,13 @@ pub(crate) struct StatedRules {
 impl StatedRules {
     /// The rules of an element with its type, by their numbers.
     pub(crate) fn of(&self, element: Option<ElementId>, ty: TypeId) -> impl Iterator<Item = u32> + '_ {
-        let of_element = element.and_then(|id| self.of_elements.get(&id)).into_iter().flatten();
-        of_element.chain(self.of_types.get(&ty).into_iter().flatten()).copied()
+        let of_element = element.and_then(|id| self.of_elements.get(id.0 as usize)).into_iter().flatten();
+        of_element.chain(self.of_types.get(ty.0 as usize).into_iter().flatten()).copied()
+    }
+
+    /// The kind of the values of a simple type; `None` where it has several, or none that rules know.
+    fn kind(&self, ty: TypeId) -> Option<Kind> {
+        self.kinds.get(ty.0 as usize).copied().flatten()
     }
 
     /// Checks the rules that directives state against what is declared.
@@ -130,7 +138,13 @@ impl StatedRules {
                 }
             }
         }
-        let mut rules = StatedRules::default();
+        let types = components.types.len();
+        let mut rules = StatedRules {
+            of_elements: vec![Vec::new(); components.elements.len()],
+            of_types: vec![Vec::new(); types],
+            kinds: (0..types as u32).map(|ty| kind_of(components, TypeId(ty))).collect(),
+            ..StatedRules::default()
+        };
         for (index, (one, (that, when))) in all.into_iter().zip(ready).enumerate() {
             if faulty.contains(&index) {
                 continue;
@@ -148,10 +162,14 @@ impl StatedRules {
             rules.looks_up |= stated.conditions().any(Condition::looks_up);
             let number = rules.all.len() as u32;
             for element in stands.elements.get(index).into_iter().flatten() {
-                rules.of_elements.entry(*element).or_default().push(number);
+                if let Some(rules) = rules.of_elements.get_mut(element.0 as usize) {
+                    rules.push(number);
+                }
             }
             for ty in stands.types.get(index).into_iter().flatten() {
-                rules.of_types.entry(*ty).or_default().push(number);
+                if let Some(rules) = rules.of_types.get_mut(ty.0 as usize) {
+                    rules.push(number);
+                }
             }
             rules.all.push(stated);
         }

@@ -41,6 +41,8 @@ impl Checker<'_> {
             let above = above.get(..above.rfind('/').unwrap_or(0)).unwrap_or("").to_owned();
             self.grove = Some(Box::new(Grove::below(above)));
         }
+        // Where nothing has been found so far every value has been read as one of its type.
+        let is_sound = self.found.is_empty() && !self.stopped;
         let Some(grove) = self.grove.as_deref_mut() else { return };
         let node = grove.open((name, tag.name), (element, ty), position);
         if is_ruled {
@@ -56,7 +58,8 @@ impl Checker<'_> {
             let default = one.value.as_ref().or_else(|| declared.and_then(|declared| declared.value.as_ref()));
             let value = there.map(|attribute| attribute.value).or(default.map(|default| &*default.text));
             if let (Some(declared), Some(value)) = (declared, value) {
-                grove.attribute(one.name, there.map_or(local, |attribute| attribute.name), declared.ty, value);
+                let name = there.map_or(local, |attribute| attribute.name);
+                grove.attribute(one.name, name, declared.ty, (value, is_sound));
             }
         }
     }
@@ -79,7 +82,7 @@ impl Checker<'_> {
         };
         let reads = schema.stated.reach.reads(frame.name);
         let Some(mut grove) = self.grove.take() else { return };
-        let Some(node) = grove.close(text) else { return };
+        let Some(node) = grove.close(text, self.found.is_empty() && !self.stopped) else { return };
         if !schema.stated.looks_up || grove.is_whole() {
             let ruled = grove.take_ruled(node);
             self.ask(&grove, &ruled);

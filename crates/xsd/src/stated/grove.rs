@@ -1,6 +1,6 @@
 //! A part of a document that is kept until the rules between its fields have been asked.
 
-use super::fields::{items_of, kind_of};
+use super::fields::items_of;
 use crate::component::*;
 use crate::content::Model;
 use crate::datatype::{Scope, WhiteSpace, normalized};
@@ -28,6 +28,8 @@ struct Plant {
     ty: Option<TypeId>,
     /// The text, in the store of all texts; `None` where there is none of a simple type.
     text: Option<Range<usize>>,
+    /// Whether the text is known to be a value of its type.
+    is_sound: bool,
     /// The name as it is written, in the same store, and which of its like it is, if there may be several.
     written: Range<usize>,
     position: Option<u32>,
@@ -104,6 +106,7 @@ impl Grove {
             element,
             ty,
             text: None,
+            is_sound: false,
             written,
             position,
         });
@@ -112,7 +115,7 @@ impl Grove {
     }
 
     /// Adds an attribute to the innermost element.
-    pub(crate) fn attribute(&mut self, name: NameId, written: &str, ty: TypeId, value: &str) {
+    pub(crate) fn attribute(&mut self, name: NameId, written: &str, ty: TypeId, (value, is_sound): (&str, bool)) {
         let Some(parent) = self.open.last().copied() else { return };
         let (written, text) = (self.keep(written), Some(self.keep(value)));
         let id = self.add(Plant {
@@ -125,18 +128,20 @@ impl Grove {
             element: None,
             ty: Some(ty),
             text,
+            is_sound,
             written,
             position: None,
         });
         self.link(id);
     }
 
-    /// Closes the innermost element, with its text where it has a simple type; gives it.
-    pub(crate) fn close(&mut self, text: Option<&str>) -> Option<u32> {
+    /// Closes the innermost element, with its text where it has a simple type and whether it is known to be a value of it; gives the
+    /// element.
+    pub(crate) fn close(&mut self, text: Option<&str>, is_sound: bool) -> Option<u32> {
         let text = text.map(|text| self.keep(text));
         let id = self.open.pop()?;
         if let Some(plant) = self.plants.get_mut(id as usize) {
-            plant.text = text;
+            (plant.text, plant.is_sound) = (text, is_sound);
         }
         Some(id)
     }
@@ -239,22 +244,22 @@ impl<'g> Place<'g> {
         })
     }
 
-    /// The text of a node with its simple type.
-    fn text(self, id: u32) -> Option<(&'g str, TypeId)> {
+    /// The text of a node with its simple type, and whether it is known to be a value of it.
+    fn text(self, id: u32) -> Option<(&'g str, TypeId, bool)> {
         let plant = self.plant(id)?;
         let text = self.grove.texts.get(plant.text.clone()?)?;
-        Some((text, self.schema.components.text_type(plant.ty?)?))
+        Some((text, self.schema.components.text_type(plant.ty?)?, plant.is_sound))
     }
 
-    fn scalar(self, text: &'g str, ty: TypeId) -> Raw<'g> {
+    fn scalar(self, text: &'g str, ty: TypeId, is_sound: bool) -> Raw<'g> {
         let components = &self.schema.components;
         // What is no value of the type is for the type to tell.
-        if components.reader().read(ty, text, &Unbound).is_err() {
+        if !is_sound && components.reader().read(ty, text, &Unbound).is_err() {
             return Raw::Nothing;
         }
         let space = components.simple(ty).map_or(WhiteSpace::Collapse, |simple| simple.white_space);
         let text = normalized(text, space);
-        let value = match kind_of(components, ty) {
+        let value = match self.schema.stated.kind(ty) {
             Some(Kind::Text) => return Raw::Text(text),
             Some(kind) => read(&text, kind),
             None => None,
@@ -293,6 +298,11 @@ fn read(text: &str, kind: Kind) -> Option<Raw<'static>> {
 
 /// A number as XML Schema spells it: `+5`, `.5` and `5.` are numbers there (Datatypes, 3.2.3).
 fn number(text: &str) -> Option<Decimal> {
+    Decimal::parse(text).or_else(|| odd_number(text))
+}
+
+/// One that JSON does not know.
+fn odd_number(text: &str) -> Option<Decimal> {
     let unsigned = text.trim_start_matches(['+', '-']);
     let (whole, exponent) = unsigned.split_once(['e', 'E']).unwrap_or((unsigned, "0"));
     if !whole.bytes().any(|byte| byte.is_ascii_digit()) {
@@ -313,15 +323,15 @@ impl<'g> Node<'g> for Place<'g> {
         match self.at {
             At::Several(..) => Raw::List,
             At::Item(id, from, to) => match self.text(id) {
-                Some((text, ty)) => match items_of(&self.schema.components, ty) {
-                    Some(item) => self.scalar(text.get(from..to).unwrap_or(""), item),
+                Some((text, ty, is_sound)) => match items_of(&self.schema.components, ty) {
+                    Some(item) => self.scalar(text.get(from..to).unwrap_or(""), item, is_sound),
                     None => Raw::Nothing,
                 },
                 None => Raw::Nothing,
             },
             At::Node(id) => match self.text(id) {
-                Some((_, ty)) if items_of(&self.schema.components, ty).is_some() => Raw::List,
-                Some((text, ty)) => self.scalar(text, ty),
+                Some((_, ty, _)) if items_of(&self.schema.components, ty).is_some() => Raw::List,
+                Some((text, ty, is_sound)) => self.scalar(text, ty, is_sound),
                 None => match self.plant(id).and_then(|plant| plant.ty) {
                     Some(ty) if self.schema.components.text_type(ty).is_none() => Raw::Object,
                     _ => Raw::Nothing,
@@ -393,7 +403,7 @@ impl<'g> Iterator for Items<'g> {
 
     fn next(&mut self) -> Option<Place<'g>> {
         let Some(name) = self.name else {
-            let (text, _) = self.place.text(self.next)?;
+            let (text, ..) = self.place.text(self.next)?;
             let rest = text.get(self.from..)?;
             let start = self.from + (rest.len() - rest.trim_start().len());
             let item = text.get(start..)?;

@@ -45,12 +45,15 @@ fn bearing(rules: &StatedRules, components: &Components, models: &[Model]) -> Ve
     // Types of which an element may have rules, or bear some, itself or by a type that is derived from it.
     let mut found = vec![false; count];
     let mut parents: HashMap<TypeId, Vec<TypeId>> = HashMap::new();
-    let mut open: Vec<TypeId> = rules.of_types.keys().copied().collect();
+    let ruled = rules.of_types.iter().zip(0..).filter(|(rules, _)| !rules.is_empty());
+    let mut open: Vec<TypeId> = ruled.map(|(_, ty)| TypeId(ty)).collect();
     for ty in (0..count as u32).map(TypeId) {
         let model = components.complex(ty).and_then(|complex| models.get(complex.model?.0 as usize));
         let Some(model) = model else { continue };
         let children: Vec<ElementId> = model.names().into_iter().filter_map(|name| model.declaration(name)).collect();
-        let has_ruled = children.iter().any(|child| rules.of_elements.contains_key(child));
+        let is_ruled =
+            |child: &ElementId| rules.of_elements.get(child.0 as usize).is_some_and(|rules| !rules.is_empty());
+        let has_ruled = children.iter().any(is_ruled);
         // Behind a wildcard anything may stand.
         if has_ruled || model.wildcard(0).is_some() || ty == ANY_TYPE {
             if let Some(bears) = bearing.get_mut(ty.0 as usize) {
