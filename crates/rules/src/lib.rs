@@ -17,6 +17,7 @@ mod follows;
 mod json;
 mod near;
 mod node;
+pub mod notes;
 mod number;
 mod operate;
 mod parameter;

@@ -97,7 +97,7 @@ impl Straight {
         let start = cursor.place();
         self.notes.clear(places);
         // The document has the first note.
-        let note = if schema.has_stated { self.notes.add(NONE, 0, start) } else { NONE };
+        let note = if schema.has_stated { self.notes.add(start) } else { NONE };
         let mut walk = Walk { schema, cursor, memory: self, depth: 0, work, known: None, note };
         let holds = walk.value(schema.root, true).is_ok() && walk.cursor.peek() == 0 && walk.cursor.is_at_end();
         self.tried = self.tried.saturating_add(1);
@@ -304,10 +304,10 @@ impl<'s, 't> Walk<'s, 't, '_> {
     fn take_note(&mut self, node: &Node) -> u32 {
         let mut note = std::mem::replace(&mut self.note, NONE);
         if note == NONE && node.has_stated {
-            note = self.memory.notes.add(NONE, 0, self.cursor.place());
+            note = self.memory.notes.add(self.cursor.place());
         }
         if note != NONE {
-            self.memory.notes.open(note);
+            self.memory.notes.all().open(note);
         }
         note
     }
@@ -324,7 +324,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
     fn holds(&mut self, id: SchemaId, start: usize) -> Result<bool, End> {
         self.cursor.go(start);
         let (depth, others, open) = (self.depth, self.memory.others.len(), self.memory.open.len());
-        let notes = self.memory.notes.len();
+        let notes = self.memory.notes.all().len();
         self.enter()?;
         match self.value(id, false) {
             Ok(()) => {
@@ -336,7 +336,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 self.depth = depth;
                 self.memory.others.truncate(others);
                 self.memory.open.truncate(open);
-                self.memory.notes.truncate(notes);
+                self.memory.notes.all().truncate(notes);
                 Ok(false)
             }
         }

@@ -82,7 +82,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
             self.memory.notes.read(note, Read::List);
         }
         if note != NONE {
-            self.memory.notes.close(note);
+            self.memory.notes.all().close(note);
         }
         Ok((count, matching))
     }

@@ -80,7 +80,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
             }
         }
         if note != NONE {
-            self.memory.notes.close(note);
+            self.memory.notes.all().close(note);
         }
         if node.has_stated {
             self.stated(rules, start, note)?;

@@ -1,10 +1,11 @@
 //! Rules between fields on the straight way: they read the text itself.
 
-use super::notes::{self, Member, Note, Notes, Read};
+use super::notes::{Member, Met, NONE, Notes, Read};
 use super::{End, Step, Walk};
 use crate::schema::{Rule, Test};
 use mervik_document::Decimal;
 use mervik_document::json::{Cursor, Text};
+use mervik_rules::notes::Inside;
 use mervik_rules::{Name, Node, Plain, Raw, Sort};
 use std::borrow::Cow;
 use std::cell::Cell;
@@ -60,7 +61,7 @@ impl<'s> Walk<'s, '_, '_> {
             open: &self.memory.open,
             work: Cell::new(self.work),
         };
-        let place = if note == notes::NONE { IN_TEXT + start as u64 } else { u64::from(note) };
+        let place = if note == NONE { IN_TEXT + start as u64 } else { u64::from(note) };
         let here = Spot { looking: &looking, place };
         for rule in rules {
             let Test::Stated(stated) = &rule.test else { continue };
@@ -78,7 +79,7 @@ impl<'s> Walk<'s, '_, '_> {
 impl<'w, 't> Spot<'w, 't> {
     fn cursor(self) -> Cursor<'t> {
         let mut cursor = Cursor::new(self.looking.text);
-        cursor.go(self.read().map_or((self.place & (IN_TEXT - 1)) as usize, |note| note.at as usize));
+        cursor.go(self.read().map_or((self.place & (IN_TEXT - 1)) as usize, |met| met.at as usize));
         cursor
     }
 
@@ -95,8 +96,8 @@ impl<'w, 't> Spot<'w, 't> {
 
     /// What has been read of it.
     #[inline]
-    fn read(self) -> Option<&'w Note> {
-        self.looking.notes.get(self.place)
+    fn read(self) -> Option<&'w Met> {
+        self.looking.notes.get(self.place).map(|note| &note.met)
     }
 
     /// The first item of a list of which not all have a note.
@@ -190,8 +191,8 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
     #[inline]
     fn sort(self) -> Sort {
         match self.read() {
-            Some(Note { read: Read::List, .. }) => Sort::List,
-            None | Some(Note { read: Read::Unread, .. }) => self.sort_in_text(),
+            Some(Met { read: Read::List, .. }) => Sort::List,
+            None | Some(Met { read: Read::Unread, .. }) => self.sort_in_text(),
             _ => Sort::Other,
         }
     }
@@ -207,7 +208,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
 
     #[inline]
     fn plain(self) -> Option<Plain<'t>> {
-        let Some(Note { at, read, .. }) = self.read() else { return self.plain_in_text() };
+        let Some(Met { at, read, .. }) = self.read() else { return self.plain_in_text() };
         match *read {
             Read::Number(digits, exponent) => Some(Plain::Number(digits, exponent)),
             Read::Text { end } | Read::Moment { end, .. } => {
@@ -222,7 +223,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
     #[inline]
     fn plain_text(self) -> Option<&'t str> {
         match self.read() {
-            Some(Note { at, read: Read::Text { end } | Read::Moment { end, .. }, .. }) => {
+            Some(Met { at, read: Read::Text { end } | Read::Moment { end, .. }, .. }) => {
                 self.looking.text.get(*at as usize + 1..*end as usize)
             }
             _ => match self.plain_in_text() {
@@ -235,7 +236,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
     #[inline]
     fn digits(self) -> Option<(i64, i64)> {
         match self.read() {
-            Some(Note { read: Read::Number(digits, exponent), .. }) => Some((*digits, *exponent)),
+            Some(Met { read: Read::Number(digits, exponent), .. }) => Some((*digits, *exponent)),
             _ => match self.plain_in_text() {
                 Some(Plain::Number(digits, exponent)) => Some((digits, exponent)),
                 _ => None,
@@ -246,7 +247,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
     #[inline]
     fn seconds(self) -> Option<i64> {
         match self.read() {
-            Some(Note { read: Read::Moment { seconds, .. }, .. }) => Some(*seconds),
+            Some(Met { read: Read::Moment { seconds, .. }, .. }) => Some(*seconds),
             _ => None,
         }
     }
@@ -280,7 +281,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
         let Some(mut items) = self.looking.notes.items(self.place) else {
             return self.items().try_for_each(take);
         };
-        while let Some(note) = items.next(self.looking.notes) {
+        while let Some(note) = self.looking.notes.next(&mut items) {
             take(self.noted(note))?;
         }
         Ok(())
@@ -291,7 +292,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
         cursor.peek();
         let mut around = self.looking.open.iter().rev();
         let (at, note) = *around.find(|(outer, _)| *outer < cursor.place())?;
-        Some(if note == notes::NONE { self.found(at) } else { self.noted(note) })
+        Some(if note == NONE { self.found(at) } else { self.noted(note) })
     }
 
     fn document(self) -> Self {
@@ -302,7 +303,7 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
 
 /// The items of a list.
 enum Items<'w, 't> {
-    Noted(Spot<'w, 't>, notes::Items),
+    Noted(Spot<'w, 't>, Inside),
     Unread {
         /// The list, before its first item.
         list: Option<Spot<'w, 't>>,
@@ -316,7 +317,7 @@ impl<'w, 't> Iterator for Items<'w, 't> {
     #[inline]
     fn next(&mut self) -> Option<Self::Item> {
         match self {
-            Items::Noted(list, items) => items.next(list.looking.notes).map(|note| list.noted(note)),
+            Items::Noted(list, items) => list.looking.notes.next(items).map(|note| list.noted(note)),
             Items::Unread { list, last } => {
                 *last = match list.take() {
                     Some(list) => list.first(),
