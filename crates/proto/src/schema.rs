@@ -223,6 +223,8 @@ pub(crate) struct Field {
     pub(crate) must: Option<PlaceId>,
     /// What is inside is not asked for its rules.
     pub(crate) unchecked: bool,
+    /// Rules between fields read it.
+    pub(crate) noted: bool,
     pub(crate) directives: Option<Box<Directives>>,
     /// What it says to people.
     pub(crate) own: Option<Box<Own>>,
@@ -272,6 +274,8 @@ pub(crate) struct Message {
     pub(crate) unchecked: bool,
     /// Rules between its fields.
     pub(crate) stated: Vec<Stated>,
+    /// Whether the straight way can ask them.
+    pub(crate) asks_notes: bool,
     /// Whether there is something to be said at its end: required fields and oneofs, numbers of items.
     pub(crate) ends: bool,
     /// The fields that are asked for then, and those of oneofs.
@@ -462,6 +466,7 @@ impl Message {
             map_entry: false,
             unchecked: false,
             stated: Vec::new(),
+            asks_notes: true,
             ends: false,
             at_end: Box::default(),
         }

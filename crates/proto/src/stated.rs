@@ -2,9 +2,11 @@
 
 mod fields;
 mod node;
+mod noted;
 mod sets;
 
 pub(crate) use node::{At, Place};
+pub(crate) use noted::{Looking, Met, Notes, Spot};
 
 use crate::build::remark;
 use crate::remark::{Remark, rule};
@@ -143,6 +145,7 @@ pub(crate) fn compile(
             within.stated.push(Stated { message: own, ..stated });
         }
     }
+    noted::plan(schema);
 }
 
 impl Stated {

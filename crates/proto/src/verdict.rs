@@ -2,13 +2,15 @@
 //!
 //! It answers “it holds” or “take a closer look”. Encoders write every single field once and messages in one piece;
 //! whatever is unusual (fields that come twice, groups, unknown values of closed enums, Any, JSON Schemas) goes to the tree, which
-//! decides. Nothing is allocated per value: counts live on one stack that is used again.
+//! decides. Nothing is allocated per value: counts, and notes of what rules between fields read, live on stacks that are used again.
 
 use crate::check::{Options, Unknown};
 use crate::rules::{Rules, Test, limits};
 use crate::schema::{Field, Message, MessageId, Schema, Shape, Type, WellKnown, WireType};
+use crate::stated::{Looking, Met, Notes, Spot};
 use crate::value::Scalar;
 use crate::wire::Cursor;
+use mervik_rules::notes::NONE;
 
 /// A closer look is needed.
 struct Closer;
@@ -22,6 +24,8 @@ pub(crate) struct Scratch {
     counts: Vec<u32>,
     /// Hashes of items that must differ, each with its field.
     unique: Vec<(u32, u64)>,
+    /// What rules between fields read of the messages that are open.
+    notes: Notes,
 }
 
 /// Whether a message certainly holds. O(bytes).
@@ -34,8 +38,9 @@ pub(crate) fn holds(
 ) -> bool {
     scratch.counts.clear();
     scratch.unique.clear();
-    let mut straight = Straight { schema, options, scratch };
-    straight.message(schema.message(message), bytes, 1, !options.rules).is_ok()
+    scratch.notes.truncate(0);
+    let mut straight = Straight { schema, options, scratch, whole: bytes };
+    straight.message(message, bytes, 1, !options.rules, NONE).is_ok()
 }
 
 /// Whether tags and lengths can be gone over, of messages within messages too.
@@ -60,18 +65,30 @@ struct Straight<'v> {
     schema: &'v Schema,
     options: &'v Options,
     scratch: &'v mut Scratch,
+    /// All bytes of the message.
+    whole: &'v [u8],
 }
 
 impl Straight<'_> {
-    fn message(&mut self, message: &Message, bytes: &[u8], depth: usize, quiet: bool) -> Result<(), Closer> {
+    /// A message, which may have a note.
+    fn message(&mut self, id: MessageId, bytes: &[u8], depth: usize, quiet: bool, mut note: u32) -> Result<(), Closer> {
+        let message = self.schema.message(id);
         if depth > self.options.max_depth.min(DEPTH) {
             return Err(Closer);
         }
         let quiet = quiet || message.unchecked;
-        // Rules between fields are asked of the tree.
-        if !quiet && !message.stated.is_empty() {
+        let is_ruled = !quiet && !message.stated.is_empty();
+        // Nobody around reads what is noted of a message that nobody has noted.
+        let is_own = is_ruled && note == NONE;
+        let noted = self.scratch.notes.len();
+        if is_own {
+            note = self.scratch.notes.add(NONE, 0, Met::Message(id));
+        }
+        // Some rules between fields are asked of the tree alone.
+        if is_ruled && (!message.asks_notes || note == NONE) {
             return Err(Closer);
         }
+        self.scratch.notes.open(note);
         let base = self.scratch.counts.len();
         let unique = self.scratch.unique.len();
         self.scratch.counts.resize(base + message.fields.len(), 0);
@@ -91,13 +108,13 @@ impl Straight<'_> {
                 if count > 0 && field.shape == Shape::Single {
                     return Err(Closer);
                 }
-                let counts = self.value(&mut cursor, index, field, depth, quiet)?;
+                let counts = self.value(&mut cursor, (index, field), depth, quiet, note)?;
                 if let Some(slot) = self.scratch.counts.get_mut(slot).filter(|_| counts) {
                     *slot += 1;
                 }
             } else if tag.wire == WireType::Length && field.shape == Shape::Repeated && field.ty.packable() {
                 let run = cursor.run().map_err(|_| Closer)?;
-                let items = self.packed(run, index, field, quiet)?;
+                let items = self.packed(run, (index, field), quiet, note)?;
                 if let Some(slot) = self.scratch.counts.get_mut(slot) {
                     *slot += items;
                 }
@@ -108,9 +125,39 @@ impl Straight<'_> {
         if message.ends || !message.oneofs.is_empty() {
             self.end(message, base, unique, quiet)?;
         }
+        self.scratch.notes.close(note);
+        if is_ruled {
+            self.stated(message, note)?;
+        }
+        if is_own {
+            self.scratch.notes.truncate(noted);
+        }
         self.scratch.counts.truncate(base);
         self.scratch.unique.truncate(unique);
         Ok(())
+    }
+
+    /// Asks the rules between the fields of a message, of which all is noted that they read.
+    fn stated(&self, message: &Message, note: u32) -> Result<(), Closer> {
+        let looking = Looking { schema: self.schema, whole: self.whole, notes: &self.scratch.notes };
+        let here = Spot::of(&looking, note);
+        let holds = message.stated.iter().all(|stated| {
+            let at = stated.field.map_or(Some(here), |index| here.field(index));
+            at.is_none_or(|at| mervik_rules::certainly_holds(&stated.that, stated.when.as_ref(), at))
+        });
+        if holds { Ok(()) } else { Err(Closer) }
+    }
+
+    /// Notes a value of a message that rules read.
+    #[inline]
+    fn met(&mut self, message: u32, (index, field): (u32, &Field), met: Met) -> Result<u32, Closer> {
+        if message == NONE || !field.noted {
+            return Ok(NONE);
+        }
+        match self.scratch.notes.add(message, index, met) {
+            NONE => Err(Closer),
+            note => Ok(note),
+        }
     }
 
     /// One value; tells whether the field counts as set by it.
@@ -118,10 +165,10 @@ impl Straight<'_> {
     fn value(
         &mut self,
         cursor: &mut Cursor<'_>,
-        index: u32,
-        field: &Field,
+        (index, field): (u32, &Field),
         depth: usize,
         quiet: bool,
+        note: u32,
     ) -> Result<bool, Closer> {
         let Type::Message(inner) = field.ty else {
             let value = cursor.scalar(field.ty).map_err(|_| Closer)?.ok_or(Closer)?;
@@ -132,28 +179,40 @@ impl Straight<'_> {
             if field.list.unique.is_some() {
                 self.note(index, value);
             }
+            if note != NONE && field.noted {
+                self.met(note, (index, field), Met::scalar(value, self.whole))?;
+            }
             return Ok(true);
         };
         let run = cursor.run().map_err(|_| Closer)?;
-        let message = self.schema.message(inner);
         if field.shape == Shape::Map {
-            return self.entry(message, run, field, depth + 1, quiet).map(|()| true);
+            return self.entry(self.schema.message(inner), run, field, depth + 1, quiet).map(|()| true);
         }
-        self.inner(message, run, field, depth + 1, quiet || field.unchecked)?;
+        let note = self.met(note, (index, field), Met::Message(inner))?;
+        self.inner(inner, run, field, depth + 1, quiet || field.unchecked, note)?;
         Ok(true)
     }
 
+    /// A message in a field, which may have a note.
     fn inner(
         &mut self,
-        message: &Message,
+        id: MessageId,
         bytes: &[u8],
         field: &Field,
         depth: usize,
         quiet: bool,
+        note: u32,
     ) -> Result<(), Closer> {
+        let message = self.schema.message(id);
         match message.well_known {
-            None | Some(WellKnown::Empty) => self.message(message, bytes, depth, quiet),
-            Some(WellKnown::Timestamp | WellKnown::Duration) => self.time(message, bytes, &field.rules, quiet),
+            None | Some(WellKnown::Empty) => self.message(id, bytes, depth, quiet, note),
+            Some(WellKnown::Timestamp | WellKnown::Duration) => {
+                let [seconds, nanos] = self.time(message, bytes, &field.rules, quiet)?;
+                if let Some(met) = self.scratch.notes.met(note) {
+                    *met = Met::moment(seconds, nanos);
+                }
+                Ok(())
+            }
             // The value within is asked as if it stood here.
             Some(WellKnown::Wrapper) => {
                 let Some(inner) = message.fields.first() else { return Err(Closer) };
@@ -170,10 +229,13 @@ impl Straight<'_> {
                 if !cursor.is_at_end() {
                     return Err(Closer);
                 }
+                if let Some(met) = self.scratch.notes.met(note) {
+                    *met = Met::scalar(value, self.whole);
+                }
                 self.scalar(value, inner.ty, &field.rules, quiet)
             }
             Some(WellKnown::Struct | WellKnown::Value | WellKnown::ListValue) if quiet || field.rules.is_empty() => {
-                self.message(message, bytes, depth, quiet)
+                self.message(id, bytes, depth, quiet, NONE)
             }
             Some(_) => Err(Closer),
         }
@@ -198,8 +260,7 @@ impl Straight<'_> {
             match field.ty {
                 Type::Message(inner) => {
                     let run = cursor.run().map_err(|_| Closer)?;
-                    let message = self.schema.message(inner);
-                    self.inner(message, run, map, depth + 1, quiet)?;
+                    self.inner(inner, run, map, depth + 1, quiet, NONE)?;
                 }
                 ty => {
                     let value = cursor.scalar(ty).map_err(|_| Closer)?.ok_or(Closer)?;
@@ -213,7 +274,7 @@ impl Straight<'_> {
         }
     }
 
-    fn packed(&mut self, run: &[u8], index: u32, field: &Field, quiet: bool) -> Result<u32, Closer> {
+    fn packed(&mut self, run: &[u8], (index, field): (u32, &Field), quiet: bool, note: u32) -> Result<u32, Closer> {
         let mut cursor = Cursor::new(run, 0);
         let mut items = 0;
         while !cursor.is_at_end() {
@@ -221,6 +282,9 @@ impl Straight<'_> {
             self.scalar(value, field.ty, &field.rules, quiet)?;
             if field.list.unique.is_some() {
                 self.note(index, value);
+            }
+            if note != NONE && field.noted {
+                self.met(note, (index, field), Met::scalar(value, self.whole))?;
             }
             items += 1;
         }
@@ -241,7 +305,8 @@ impl Straight<'_> {
         if quiet || rules.hold(value) { Ok(()) } else { Err(Closer) }
     }
 
-    fn time(&self, message: &Message, bytes: &[u8], rules: &Rules, quiet: bool) -> Result<(), Closer> {
+    /// A moment or a duration; gives its seconds and its nanoseconds.
+    fn time(&self, message: &Message, bytes: &[u8], rules: &Rules, quiet: bool) -> Result<[i64; 2], Closer> {
         let mut parts = [0i64; 2];
         let mut cursor = Cursor::new(bytes, 0);
         while !cursor.is_at_end() {
@@ -276,7 +341,7 @@ impl Straight<'_> {
             Test::Longest(most, _) => total <= *most,
             _ => true,
         };
-        if in_time && (quiet || rules.checks.iter().all(|check| keeps(&check.test))) { Ok(()) } else { Err(Closer) }
+        if in_time && (quiet || rules.checks.iter().all(|check| keeps(&check.test))) { Ok(parts) } else { Err(Closer) }
     }
 
     fn note(&mut self, index: u32, value: Scalar<'_>) {

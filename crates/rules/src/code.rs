@@ -32,6 +32,12 @@ impl Condition {
         self.quick = Form::of(&self.code);
     }
 
+    /// Whether it is of the sort that asks for small values alone: numbers of a few digits, texts as they stand, moments of whole
+    /// seconds.
+    pub fn is_quick(&self) -> bool {
+        self.quick.is_some()
+    }
+
     /// Whether it reads what lies above the value that it stands at.
     pub fn looks_up(&self) -> bool {
         self.looks_up

@@ -41,7 +41,7 @@ pub use node::{Node, Plain, Raw, Sort};
 pub use parameter::{Arguments, Bound, MAX_ARGUMENT, argument, bound, is_parameter, misnamed, unfit};
 pub use parse::parse;
 pub use trouble::Trouble;
-pub use walk::{Checked, Standing, check_all, explain, holds};
+pub use walk::{Checked, Standing, certainly_holds, check_all, explain, holds};
 
 use mervik_document::Span;
 

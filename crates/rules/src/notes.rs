@@ -35,6 +35,12 @@ impl<M> Note<M> {
         u64::from(self.within) == within && self.key == key
     }
 
+    /// What tells it from the others there.
+    #[inline]
+    pub fn key(&self) -> u32 {
+        self.key
+    }
+
     /// The note of what it lies in; an item lies in its list.
     #[inline]
     pub fn around(&self) -> u32 {

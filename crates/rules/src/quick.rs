@@ -24,6 +24,9 @@ use std::num::NonZeroI64;
 /// How many values are told apart.
 const MAX_FEW: usize = 12;
 
+/// How many words are counted.
+const MAX_WORDS: usize = 10_000;
+
 const MAX_EXPONENT: i64 = 1_000;
 
 const DAY: i64 = 86_400;
@@ -180,6 +183,10 @@ fn number<'d, N: Node<'d>>(number: &Number, here: N) -> Option<Digits> {
         Number::Field(place) => read_number(single(place, here)?),
         Number::SumOf(place) => sum_of(place, here).ok(),
         Number::CountOf(place) => count_of(place, here).ok().and_then(|count| Digits::new(count, 0)),
+        Number::WordsOf(inner) => {
+            let count = text(inner, here)?.split_whitespace().take(MAX_WORDS).count();
+            if count == MAX_WORDS { None } else { Digits::new(count as i64, 0) }
+        }
         Number::LengthOf(inner) => Digits::new(text(inner, here)?.chars().count() as i64, 0),
         Number::Sum(first, terms) => {
             let mut sum = self::number(first, here)?;
@@ -487,6 +494,8 @@ mod tests {
             ('+', "sum of l.n is 3.5 and count of l is 3"),
             ('+', "l.n are distinct"),
             ('-', "l3.n are distinct"),
+            ('+', "count of words of t is 2"),
+            ('?', "count of words of t9 is 0"),
             ('+', "sum of l2.n is 0"),
             ('?', "n9 is 1"),
             ('?', "t3 is \"x\""),

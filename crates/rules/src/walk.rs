@@ -5,6 +5,7 @@ use crate::check::{Fields, Scope, check};
 use crate::code::Condition;
 use crate::evaluate::{Now, Outcome, Read};
 use crate::node::Node;
+use crate::quick;
 use crate::syntax::Expr;
 use std::collections::HashSet;
 use std::hash::Hash;
@@ -82,6 +83,17 @@ where
 /// Whether a rule holds at a place, or does not apply there; its guard decides that first.
 pub fn holds<'d, N: Node<'d>>(that: &Condition, when: Option<&Condition>, here: N, now: Option<&Now>) -> bool {
     matches!(asked(that, when, here, now).1, Outcome::Holds | Outcome::NotMeant)
+}
+
+/// Whether a rule certainly holds at a place, or does not apply there, as far as that can be said of small values alone; never so where
+/// a condition is not [`Condition::is_quick`]. What [`Node::raw`] gives is not asked for.
+pub fn certainly_holds<'d, N: Node<'d>>(that: &Condition, when: Option<&Condition>, here: N) -> bool {
+    let quick = |condition: &Condition| quick::answer(condition.quick.as_ref()?, here);
+    match when.map(quick) {
+        Some(None) => false,
+        Some(Some(None | Some(false))) => true,
+        Some(Some(Some(true))) | None => matches!(quick(that), Some(None | Some(true))),
+    }
 }
 
 /// The condition that decides, the guard where it has no answer itself, and what becomes of it.

@@ -47,6 +47,8 @@ pub(crate) enum Number {
     SumOf(Place),
     CountOf(Place),
     LengthOf(Text),
+    /// How many words a text has.
+    WordsOf(Text),
     Sum(Box<Number>, Box<[(Sign, Number)]>),
     Product(Box<Number>, Box<[(Factor, Number)]>),
 }
@@ -224,6 +226,7 @@ impl Number {
                 Number::SumOf(reached(place)?)
             }
             Code::Fold(Function::Count, List::Field(place)) => Number::CountOf(reached(place)?),
+            Code::Fold(Function::Count, List::Words(inner)) => Number::WordsOf(Text::of(inner)?),
             Code::Call(Function::Length, inner) => Number::LengthOf(Text::of(inner)?),
             Code::Sum(first, terms) => {
                 let terms = terms.iter().map(|(sign, term)| Some((*sign, Number::of(term)?))).collect::<Option<_>>()?;

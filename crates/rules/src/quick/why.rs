@@ -31,7 +31,7 @@ fn of_number<'d, N: Node<'d>>(one: &Number, here: N) -> Miss {
         Number::Field(place) => at(place, here).map_or_else(|miss| miss, of_no_number),
         Number::SumOf(place) => sum_of(place, here).err().unwrap_or(Unsure),
         Number::CountOf(place) => count_of(place, here).err().unwrap_or(Unsure),
-        Number::LengthOf(inner) => of_text(inner, here),
+        Number::LengthOf(inner) | Number::WordsOf(inner) => of_text(inner, here),
         Number::Sum(first, terms) => first_of(first, terms.first().map(|(_, term)| term)),
         Number::Product(first, factors) => first_of(first, factors.first().map(|(_, factor)| factor)),
     }

@@ -1,0 +1,409 @@
+//! The values of a message on the straight way: those that rules between fields read are noted as they are met.
+
+use super::Stated;
+use crate::schema::{Field, MessageId, Schema, Shape, Type, WellKnown};
+use crate::value::Scalar;
+use mervik_document::{Decimal, calendar};
+use mervik_rules::notes::{self, Inside, NONE};
+use mervik_rules::{Name, Node, Plain, Raw, Sort};
+use std::borrow::Cow;
+
+/// Up to so many digits a `double` is told apart from its neighbours by its decimal digits alone.
+const DIGITS: i64 = 15;
+
+/// All notes of a message. Fields are told apart by their indices.
+pub(crate) type Notes = notes::Notes<Met>;
+
+/// What has been met.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Met {
+    Message(MessageId),
+    Truth(bool),
+    /// An integer times a power of ten.
+    Number(i64, i64),
+    /// A text, by its bytes.
+    Text {
+        start: u32,
+        end: u32,
+    },
+    Enum(i32),
+    /// A moment of whole seconds since the beginning of 1970.
+    Moment(i64),
+    /// Whatever takes a closer look.
+    Odd,
+}
+
+impl Met {
+    /// A scalar of a message with these bytes.
+    pub(crate) fn scalar(value: Scalar<'_>, whole: &[u8]) -> Met {
+        match value {
+            Scalar::Bool(value) => Met::Truth(value),
+            Scalar::Int(value) => Met::Number(value, 0),
+            Scalar::Uint(value) => i64::try_from(value).map_or(Met::Odd, |value| Met::Number(value, 0)),
+            Scalar::Double(value) => short(value).map_or(Met::Odd, |(digits, exponent)| Met::Number(digits, exponent)),
+            Scalar::Enum(value) => Met::Enum(value),
+            Scalar::Text("") => Met::Text { start: 0, end: 0 },
+            Scalar::Text(text) => {
+                let start = (text.as_ptr() as usize).wrapping_sub(whole.as_ptr() as usize);
+                match (u32::try_from(start), u32::try_from(start.saturating_add(text.len()))) {
+                    (Ok(start), Ok(end)) => Met::Text { start, end },
+                    _ => Met::Odd,
+                }
+            }
+            Scalar::Float(_) | Scalar::Bytes(_) => Met::Odd,
+        }
+    }
+
+    /// A moment; those that are not of whole seconds take a closer look.
+    pub(crate) fn moment(seconds: i64, nanos: i64) -> Met {
+        if nanos == 0 { Met::Moment(seconds) } else { Met::Odd }
+    }
+}
+
+/// The shortest decimal number that is this one and no other, if it has few digits: its digits and its exponent.
+///
+/// A decimal of up to 15 digits is read exactly by one division, and no two of them are the same `double`.
+fn short(value: f64) -> Option<(i64, i64)> {
+    let mut power = 1.0;
+    for places in 0..=DIGITS {
+        let digits = (value * power).round();
+        if digits.abs() >= 1e15 {
+            return None;
+        }
+        if digits / power == value {
+            return Some((digits as i64, -places));
+        }
+        power *= 10.0;
+    }
+    None
+}
+
+/// Tells the straight way which fields rules read, and of which messages it can ask the rules itself; tells rules where the fields
+/// of their messages are.
+pub(super) fn plan(schema: &mut Schema) {
+    for id in (0..schema.messages.len() as u32).map(MessageId) {
+        let Some(message) = schema.messages.get_mut(id.0 as usize) else { continue };
+        let mut stated = std::mem::take(&mut message.stated);
+        let mut read = Vec::new();
+        let suits = stated.iter().all(|one| suits(schema, id, one, &mut read));
+        for one in &mut stated {
+            let slot = |path: &[Name]| {
+                let names = path.iter().map(|name| &*name.text);
+                way(schema, id, one.field, names)?.last().map(|(_, index)| *index)
+            };
+            one.that.lead(&slot);
+            one.when.iter_mut().for_each(|when| when.lead(&slot));
+        }
+        for (message, index) in read.into_iter().filter(|_| suits) {
+            let fields = schema.messages.get_mut(message.0 as usize).map(|message| &mut message.fields);
+            if let Some(field) = fields.and_then(|fields| fields.get_mut(index as usize)) {
+                field.noted = true;
+            }
+        }
+        if let Some(message) = schema.messages.get_mut(id.0 as usize) {
+            (message.stated, message.asks_notes) = (stated, suits);
+        }
+    }
+}
+
+/// Whether notes are all that a rule needs; gives the fields that are to be noted.
+fn suits(schema: &Schema, message: MessageId, stated: &Stated, read: &mut Vec<(MessageId, u32)>) -> bool {
+    let mut conditions = [Some(&stated.that), stated.when.as_ref()].into_iter().flatten();
+    conditions.all(|condition| {
+        condition.is_quick()
+            && !condition.looks_up()
+            && condition.asked().iter().all(|asked| {
+                let way = way(schema, message, stated.field, asked.steps.iter().map(String::as_str));
+                let way = way.filter(|way| way.iter().all(|(message, index)| is_plain(schema, *message, *index)));
+                read.extend(way.iter().flatten());
+                way.is_some()
+            })
+    })
+}
+
+/// The fields on a path from a message, or from the field of it that a rule stands at, which comes first.
+fn way<'n>(
+    schema: &Schema,
+    start: MessageId,
+    at: Option<u32>,
+    path: impl Iterator<Item = &'n str>,
+) -> Option<Vec<(MessageId, u32)>> {
+    let inner = |message: MessageId, index: u32| match schema.message(message).fields.get(index as usize)?.ty {
+        Type::Message(inner) => Some(inner),
+        _ => None,
+    };
+    let mut found: Vec<(MessageId, u32)> = at.map(|index| (start, index)).into_iter().collect();
+    for name in path {
+        let message = match found.last() {
+            Some((message, index)) => inner(*message, *index)?,
+            None => start,
+        };
+        let (index, _) = schema.message(message).named(name)?;
+        found.push((message, index));
+    }
+    Some(found)
+}
+
+fn is_plain(schema: &Schema, message: MessageId, index: u32) -> bool {
+    let Some(field) = schema.message(message).fields.get(index as usize) else { return false };
+    let is_known = |id| match schema.message(id).well_known {
+        None | Some(WellKnown::Timestamp | WellKnown::Wrapper) => true,
+        Some(_) => false,
+    };
+    field.shape != Shape::Map
+        && match field.ty {
+            Type::Message(id) => is_known(id),
+            ty => ty != Type::Bytes,
+        }
+}
+
+/// What rules are told of a message that is gone through.
+pub(crate) struct Looking<'w> {
+    pub(crate) schema: &'w Schema,
+    pub(crate) whole: &'w [u8],
+    pub(crate) notes: &'w Notes,
+}
+
+/// A place in a message: a value that has been met, all values of a list, or the default value of a field that is not there.
+///
+/// PERF: two words, so that one that may not be there comes back in registers.
+#[derive(Clone, Copy)]
+pub(crate) struct Spot<'w> {
+    looking: &'w Looking<'w>,
+    /// The note of the value or of the message that has the field; then the field, and which of the three it is.
+    place: u64,
+}
+
+/// Where the field stands in a place, and the signs of lists and of defaults.
+const FIELD: u32 = 32;
+const LIST: u64 = 1 << 62;
+const DEFAULT: u64 = 1 << 63;
+
+impl<'w> Spot<'w> {
+    /// A value that has a note.
+    pub(crate) fn of(looking: &'w Looking<'w>, note: u32) -> Spot<'w> {
+        Spot { looking, place: u64::from(note) }
+    }
+
+    /// A field of a message by its index, if it is there or has a default value.
+    pub(crate) fn field(self, index: u32) -> Option<Self> {
+        let (note, field) = (self.note(), self.looking.schema.message(self.message()?).fields.get(index as usize)?);
+        let with = |sign: u64| Some(Spot { place: u64::from(note) | u64::from(index) << FIELD | sign, ..self });
+        if field.shape != Shape::Single {
+            return with(LIST);
+        }
+        let mut all = self.looking.notes.all_of(note.into(), index);
+        match all.next(self.looking.notes) {
+            Some(note) => Some(Spot { place: u64::from(note), ..self }),
+            None if field.explicit || matches!(field.ty, Type::Message(_)) => None,
+            None => with(DEFAULT),
+        }
+    }
+
+    #[inline]
+    fn note(self) -> u32 {
+        self.place as u32
+    }
+
+    /// The index of the field of a list or a default.
+    #[inline]
+    fn index(self) -> u32 {
+        (self.place >> FIELD) as u32 & !(3 << 30)
+    }
+
+    #[inline]
+    fn is_list_of_field(self) -> bool {
+        self.place & LIST != 0
+    }
+
+    #[inline]
+    fn is_default(self) -> bool {
+        self.place & DEFAULT != 0
+    }
+
+    fn message(self) -> Option<MessageId> {
+        match self.looking.notes.get(self.place)?.met {
+            Met::Message(message) => Some(message),
+            _ => None,
+        }
+    }
+
+    /// What has been met there; nothing of a list.
+    #[inline]
+    fn met(self) -> Option<Met> {
+        if self.is_default() {
+            let ty = self.type_of(self.note(), self.index())?;
+            return Some(Met::scalar(Scalar::default_of(ty), &[]));
+        }
+        self.looking.notes.get(self.place).map(|note| note.met)
+    }
+
+    fn type_of(self, message: u32, index: u32) -> Option<Type> {
+        let around = Spot { place: u64::from(message), ..self };
+        self.looking.schema.message(around.message()?).fields.get(index as usize).map(|field: &Field| field.ty)
+    }
+
+    fn text_of(self, met: Met) -> Option<&'w str> {
+        match met {
+            Met::Text { start, end } => std::str::from_utf8(self.looking.whole.get(start as usize..end as usize)?).ok(),
+            Met::Enum(number) => {
+                let (message, index) = match self.is_default() {
+                    true => (self.note(), self.index()),
+                    false => {
+                        let note = self.looking.notes.get(self.place)?;
+                        (note.around(), note.key())
+                    }
+                };
+                let Type::Enum(id) = self.type_of(message, index)? else { return None };
+                self.looking.schema.enumeration(id)?.value(number).map(|value| &*value.name)
+            }
+            _ => None,
+        }
+    }
+}
+
+impl<'w> Node<'w> for Spot<'w> {
+    type Items = Items<'w>;
+
+    fn raw(self) -> Raw<'w> {
+        match self.plain() {
+            Some(Plain::Truth(truth)) => Raw::Truth(truth),
+            Some(Plain::Number(digits, exponent)) => Raw::Number(Decimal::from_small_parts(digits, exponent)),
+            Some(Plain::Text(text)) => Raw::Text(Cow::Borrowed(text)),
+            Some(Plain::List) => Raw::List,
+            Some(Plain::Object) => Raw::Object,
+            Some(Plain::Nothing) | None => Raw::Nothing,
+        }
+    }
+
+    #[inline]
+    fn sort(self) -> Sort {
+        if self.is_list_of_field() { Sort::List } else { Sort::Other }
+    }
+
+    fn plain(self) -> Option<Plain<'w>> {
+        if self.is_list_of_field() {
+            return Some(Plain::List);
+        }
+        match self.met()? {
+            Met::Message(_) => Some(Plain::Object),
+            Met::Truth(truth) => Some(Plain::Truth(truth)),
+            Met::Number(digits, exponent) => Some(Plain::Number(digits, exponent)),
+            met @ (Met::Text { .. } | Met::Enum(_)) => self.text_of(met).map(Plain::Text),
+            Met::Moment(_) | Met::Odd => None,
+        }
+    }
+
+    fn plain_text(self) -> Option<&'w str> {
+        self.text_of(self.met()?)
+    }
+
+    #[inline]
+    fn digits(self) -> Option<(i64, i64)> {
+        match self.met()? {
+            Met::Number(digits, exponent) => Some((digits, exponent)),
+            _ => None,
+        }
+    }
+
+    #[inline]
+    fn seconds(self) -> Option<i64> {
+        match self.met()? {
+            Met::Moment(seconds) => Some(seconds),
+            met => calendar::seconds(self.text_of(met)?),
+        }
+    }
+
+    #[inline]
+    fn is_list(self) -> bool {
+        self.is_list_of_field()
+    }
+
+    fn member(self, name: &Name) -> Option<Self> {
+        let index = match name.slot {
+            Some(index) => index,
+            None => self.looking.schema.message(self.message()?).named(&name.text)?.0,
+        };
+        self.field(index)
+    }
+
+    fn items(self) -> Items<'w> {
+        let inside = self.is_list_of_field().then(|| self.looking.notes.all_of(self.note().into(), self.index()));
+        Items { list: self, inside }
+    }
+
+    fn above(self) -> Option<Self> {
+        let around = self.looking.notes.get(self.place)?.around();
+        (around != NONE).then(|| Spot { place: u64::from(around), ..self })
+    }
+
+    fn document(self) -> Self {
+        Spot { place: 0, ..self }
+    }
+
+    fn is_set(self) -> bool {
+        !self.is_default()
+    }
+}
+
+/// The values of a list.
+#[derive(Clone, Copy)]
+pub(crate) struct Items<'w> {
+    list: Spot<'w>,
+    inside: Option<Inside>,
+}
+
+impl<'w> Iterator for Items<'w> {
+    type Item = Spot<'w>;
+
+    fn next(&mut self) -> Option<Spot<'w>> {
+        let note = self.inside.as_mut()?.next(self.list.looking.notes)?;
+        Some(Spot { place: u64::from(note), ..self.list })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::short;
+    use crate::value::double;
+    use mervik_document::Decimal;
+    use proptest::prelude::*;
+
+    fn as_spelled(value: f64) -> Option<Decimal> {
+        Decimal::parse(&double(value))
+    }
+
+    #[test]
+    fn numbers_of_a_few_digits_are_told() {
+        for (value, expected) in [
+            (0.0, Some((0, 0))),
+            (-0.0, Some((0, 0))),
+            (96.0, Some((96, 0))),
+            (0.1, Some((1, -1))),
+            (-12.375, Some((-12_375, -3))),
+            (1e14, Some((100_000_000_000_000, 0))),
+            (1e15, None),
+            (f64::NAN, None),
+            (f64::NEG_INFINITY, None),
+            (0.1 + 0.2, None),
+            (1e-300, None),
+            (f64::MIN_POSITIVE, None),
+        ] {
+            assert_eq!(short(value), expected, "{value}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn a_number_is_the_one_that_is_spelled(digits in -10_000_000_000_000_000i64..10_000_000_000_000_000, places in 0u8..18) {
+            let value: f64 = format!("{digits}e-{places}").parse().unwrap();
+            if let Some((digits, exponent)) = short(value) {
+                prop_assert_eq!(Some(Decimal::from_small_parts(digits, exponent)), as_spelled(value));
+            }
+            // What is spelled with few digits is told.
+            if digits.abs() < 1_000_000_000_000 && places < 13 {
+                prop_assert!(short(value).is_some(), "{}", value);
+            }
+        }
+    }
+}
