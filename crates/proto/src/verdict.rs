@@ -88,7 +88,9 @@ impl Straight<'_> {
         if is_ruled && (!message.asks_notes || note == NONE) {
             return Err(Closer);
         }
-        self.scratch.notes.open(note);
+        if note != NONE {
+            self.scratch.notes.open(note);
+        }
         let base = self.scratch.counts.len();
         let unique = self.scratch.unique.len();
         self.scratch.counts.resize(base + message.fields.len(), 0);
@@ -125,7 +127,9 @@ impl Straight<'_> {
         if message.ends || !message.oneofs.is_empty() {
             self.end(message, base, unique, quiet)?;
         }
-        self.scratch.notes.close(note);
+        if note != NONE {
+            self.scratch.notes.close(note);
+        }
         if is_ruled {
             self.stated(message, note)?;
         }
@@ -149,7 +153,7 @@ impl Straight<'_> {
     }
 
     /// Notes a value of a message that rules read.
-    #[inline]
+    #[inline(always)] // PERF: with a call what has been met is written down and copied, which waits for memory
     fn met(&mut self, message: u32, (index, field): (u32, &Field), met: Met) -> Result<u32, Closer> {
         if message == NONE || !field.noted {
             return Ok(NONE);

@@ -35,6 +35,7 @@ pub(crate) enum Met {
 
 impl Met {
     /// A scalar of a message with these bytes.
+    #[inline]
     pub(crate) fn scalar(value: Scalar<'_>, whole: &[u8]) -> Met {
         match value {
             Scalar::Bool(value) => Met::Truth(value),
@@ -66,17 +67,22 @@ impl Met {
 fn short(value: f64) -> Option<(i64, i64)> {
     let mut power = 1.0;
     for places in 0..=DIGITS {
-        let digits = (value * power).round();
-        if digits.abs() >= 1e15 {
+        let scaled = value * power;
+        if scaled.is_nan() || scaled.abs() >= 1e15 {
             return None;
         }
-        if digits / power == value {
-            return Some((digits as i64, -places));
+        let digits = (scaled + if scaled < 0.0 { -0.5 } else { 0.5 }) as i64;
+        let read = if places == 0 { digits as f64 } else { digits as f64 / power };
+        if read == value {
+            return Some((digits, -places));
         }
         power *= 10.0;
     }
     None
 }
+
+/// In the slot of a name: that the field of this index is a list.
+const REPEATED: u32 = 1 << 31;
 
 /// Tells the straight way which fields rules read, and of which messages it can ask the rules itself; tells rules where the fields
 /// of their messages are.
@@ -89,7 +95,9 @@ pub(super) fn plan(schema: &mut Schema) {
         for one in &mut stated {
             let slot = |path: &[Name]| {
                 let names = path.iter().map(|name| &*name.text);
-                way(schema, id, one.field, names)?.last().map(|(_, index)| *index)
+                let (message, index) = way(schema, id, one.field, names)?.last().copied()?;
+                let field = schema.message(message).fields.get(index as usize)?;
+                Some(if field.shape == Shape::Single { index } else { index | REPEATED })
             };
             one.that.lead(&slot);
             one.when.iter_mut().for_each(|when| when.lead(&slot));
@@ -187,17 +195,26 @@ impl<'w> Spot<'w> {
 
     /// A field of a message by its index, if it is there or has a default value.
     pub(crate) fn field(self, index: u32) -> Option<Self> {
-        let (note, field) = (self.note(), self.looking.schema.message(self.message()?).fields.get(index as usize)?);
-        let with = |sign: u64| Some(Spot { place: u64::from(note) | u64::from(index) << FIELD | sign, ..self });
+        let field = self.looking.schema.message(self.message()?).fields.get(index as usize)?;
         if field.shape != Shape::Single {
-            return with(LIST);
+            return Some(self.with(index, LIST));
         }
-        let mut all = self.looking.notes.all_of(note.into(), index);
-        match all.next(self.looking.notes) {
-            Some(note) => Some(Spot { place: u64::from(note), ..self }),
-            None if field.explicit || matches!(field.ty, Type::Message(_)) => None,
-            None => with(DEFAULT),
-        }
+        self.single(index).or_else(|| {
+            let has_none = field.explicit || matches!(field.ty, Type::Message(_));
+            (!has_none).then(|| self.with(index, DEFAULT))
+        })
+    }
+
+    #[inline]
+    fn with(self, index: u32, sign: u64) -> Self {
+        Spot { place: u64::from(self.note()) | u64::from(index) << FIELD | sign, ..self }
+    }
+
+    /// The value of a field that has been met, if it is none of a list.
+    #[inline]
+    fn single(self, index: u32) -> Option<Self> {
+        let note = self.looking.notes.all_of(self.place, index).next(self.looking.notes)?;
+        Some(Spot { place: u64::from(note), ..self })
     }
 
     #[inline]
@@ -228,14 +245,17 @@ impl<'w> Spot<'w> {
         }
     }
 
-    /// What has been met there; nothing of a list.
+    /// What has been met there; nothing of a list or of a default.
     #[inline]
-    fn met(self) -> Option<Met> {
-        if self.is_default() {
-            let ty = self.type_of(self.note(), self.index())?;
-            return Some(Met::scalar(Scalar::default_of(ty), &[]));
-        }
-        self.looking.notes.get(self.place).map(|note| note.met)
+    fn met(self) -> Option<&'w Met> {
+        self.looking.notes.get(self.place).map(|note| &note.met)
+    }
+
+    /// The default value of a field that is not there.
+    #[inline(never)] // PERF: what has been met is read in little code
+    fn default(self) -> Option<Met> {
+        let ty = self.type_of(self.note(), self.index()).filter(|_| self.is_default())?;
+        Some(Met::scalar(Scalar::default_of(ty), &[]))
     }
 
     fn type_of(self, message: u32, index: u32) -> Option<Type> {
@@ -285,7 +305,7 @@ impl<'w> Node<'w> for Spot<'w> {
         if self.is_list_of_field() {
             return Some(Plain::List);
         }
-        match self.met()? {
+        match self.met().copied().or_else(|| self.default())? {
             Met::Message(_) => Some(Plain::Object),
             Met::Truth(truth) => Some(Plain::Truth(truth)),
             Met::Number(digits, exponent) => Some(Plain::Number(digits, exponent)),
@@ -294,23 +314,31 @@ impl<'w> Node<'w> for Spot<'w> {
         }
     }
 
+    #[inline]
     fn plain_text(self) -> Option<&'w str> {
-        self.text_of(self.met()?)
+        match self.met() {
+            Some(met) => self.text_of(*met),
+            None => self.text_of(self.default()?),
+        }
     }
 
     #[inline]
     fn digits(self) -> Option<(i64, i64)> {
-        match self.met()? {
-            Met::Number(digits, exponent) => Some((digits, exponent)),
-            _ => None,
+        match self.met() {
+            Some(Met::Number(digits, exponent)) => Some((*digits, *exponent)),
+            Some(_) => None,
+            None => match self.default()? {
+                Met::Number(digits, exponent) => Some((digits, exponent)),
+                _ => None,
+            },
         }
     }
 
     #[inline]
     fn seconds(self) -> Option<i64> {
         match self.met()? {
-            Met::Moment(seconds) => Some(seconds),
-            met => calendar::seconds(self.text_of(met)?),
+            Met::Moment(seconds) => Some(*seconds),
+            met => calendar::seconds(self.text_of(*met)?),
         }
     }
 
@@ -319,14 +347,16 @@ impl<'w> Node<'w> for Spot<'w> {
         self.is_list_of_field()
     }
 
+    #[inline]
     fn member(self, name: &Name) -> Option<Self> {
-        let index = match name.slot {
-            Some(index) => index,
-            None => self.looking.schema.message(self.message()?).named(&name.text)?.0,
-        };
-        self.field(index)
+        match name.slot {
+            Some(slot) if slot & REPEATED != 0 => Some(self.with(slot & !REPEATED, LIST)),
+            Some(slot) => self.single(slot).or_else(|| self.field(slot)),
+            None => self.field(self.looking.schema.message(self.message()?).named(&name.text)?.0),
+        }
     }
 
+    #[inline]
     fn items(self) -> Items<'w> {
         let inside = self.is_list_of_field().then(|| self.looking.notes.all_of(self.note().into(), self.index()));
         Items { list: self, inside }
@@ -356,6 +386,7 @@ pub(crate) struct Items<'w> {
 impl<'w> Iterator for Items<'w> {
     type Item = Spot<'w>;
 
+    #[inline]
     fn next(&mut self) -> Option<Spot<'w>> {
         let note = self.inside.as_mut()?.next(self.list.looking.notes)?;
         Some(Spot { place: u64::from(note), ..self.list })

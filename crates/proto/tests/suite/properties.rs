@@ -33,6 +33,23 @@ fn the_schema() -> &'static Schema {
     SCHEMA.get_or_init(|| schema(PROTO))
 }
 
+/// Rules between the fields of that message: of lists and of messages within it, of what has a default value and what is absent.
+const STATED: &str = r#"option (mervik.message) = {
+    rules: { id: "sum" that: "sum of g is at most 900 and count of g is at most 4" }
+    rules: { id: "order" when: "b is present" that: "b is at most a + 6" }
+    rules: { id: "differ" that: "t are distinct and i.c are distinct" }
+    rules: { id: "within" that: "sum of i.a is at least sum of k.i.b - 3" }
+    rules: { id: "side" that: "f is not \"PORT\" or l is present" }
+    rules: { id: "time" that: "m is not after 2026-04-02T05:59:58Z or n is more than 1" }
+    rules: { id: "half" that: "e is less than 1.5 or c is \"\" or q is more than 7" }
+    rules: { id: "apart" that: "k.m is at least 2 seconds after m" }
+};"#;
+
+fn with_rules() -> &'static Schema {
+    static SCHEMA: std::sync::OnceLock<Schema> = std::sync::OnceLock::new();
+    SCHEMA.get_or_init(|| schema(&PROTO.replace("message M {", &format!("message M {{ {STATED}"))))
+}
+
 /// A message in the text format, which may keep the rules or not.
 fn message() -> impl Strategy<Value = String> {
     let field = prop_oneof![
@@ -90,6 +107,23 @@ fn once(fields: Vec<String>) -> String {
 
 proptest! {
     #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+
+    #[test]
+    fn rules_between_fields_say_the_same_on_both_ways(text in message()) {
+        let schema = with_rules();
+        let id = schema.find("h.M").unwrap();
+        let free = Checker::new(schema, id, Options { rules: false, ..Options::default() });
+        let read = free.read(Form::Text(&text));
+        prop_assume!(read.holds());
+        let bytes = read.to_binary();
+        let mut asked = Checker::new(schema, id, Options::default());
+        let holds = asked.read(Form::Binary(&bytes)).holds();
+        prop_assert_eq!(asked.accepts(&bytes), holds, "{}", text);
+        let straight = asked.accepts_straight(&bytes);
+        prop_assert!(holds || !straight, "{}", text);
+        // What has no number that takes a closer look is asked straight away.
+        prop_assert!(straight || !holds || text.contains("p {") || text.contains("e: nan") || text.contains("e: -inf"), "{}", text);
+    }
 
     #[test]
     fn both_ways_to_a_verdict_agree_and_every_form_comes_back(text in message()) {
