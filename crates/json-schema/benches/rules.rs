@@ -23,6 +23,7 @@ const STEPS: &[(&str, &[&str])] = &[
     ("one that reads nothing", &["nothing"]),
     ("one of two moments", &["takes-time"]),
     ("one of a sum", &["pull-adds-up"]),
+    ("one over a list", &["one-at-the-bow"]),
     ("five", &["takes-time", "planned-ahead", "pull-adds-up", "tugs-differ", "pilot-for-long-ships"]),
 ];
 

@@ -28,7 +28,7 @@ impl Condition {
     /// Gives the names on paths that begin where it stands the slots where the members are noted; `slot` is asked with the path to
     /// each.
     pub fn lead(&mut self, slot: &impl Fn(&[Name]) -> Option<u32>) {
-        lead(&mut self.code, slot);
+        lead(&mut self.code, None, slot);
         self.quick = Form::of(&self.code);
     }
 
@@ -163,12 +163,21 @@ impl Condition {
     }
 }
 
-/// As deep as the condition nests, which is bounded.
-fn lead(code: &mut Code, slot: &impl Fn(&[Name]) -> Option<u32>) {
+/// Gives slots to names on paths that begin where the rule stands, or at an item of the list there that a quantifier goes over, which is
+/// the path of `list`. As deep as the condition nests, which is bounded.
+fn lead(code: &mut Code, list: Option<&[Name]>, slot: &impl Fn(&[Name]) -> Option<u32>) {
     let of_place = |place: &mut Place| {
-        if place.begin == Begin::Here {
-            let slots: Vec<_> = (1..=place.steps.len()).map(|steps| slot(place.steps.get(..steps)?)).collect();
-            place.steps.iter_mut().zip(slots).for_each(|(name, slot)| name.slot = slot);
+        let before = match place.begin {
+            Begin::Here => &[],
+            Begin::Variable(0) => list.unwrap_or_default(),
+            _ => return,
+        };
+        if place.begin != Begin::Here && before.is_empty() {
+            return;
+        }
+        let path: Vec<Name> = before.iter().chain(&place.steps).cloned().collect();
+        for (steps, name) in (before.len() + 1..).zip(&mut place.steps) {
+            name.slot = path.get(..steps).and_then(slot);
         }
     };
     match code {
@@ -178,23 +187,36 @@ fn lead(code: &mut Code, slot: &impl Fn(&[Name]) -> Option<u32>) {
         | Code::EmptyList(List::Field(place), _)
         | Code::Distinct(List::Field(place), _) => of_place(place),
         Code::Sum(first, terms) => {
-            lead(first, slot);
-            terms.iter_mut().for_each(|(_, term)| lead(term, slot));
+            lead(first, list, slot);
+            terms.iter_mut().for_each(|(_, term)| lead(term, list, slot));
         }
         Code::Product(first, factors) => {
-            lead(first, slot);
-            factors.iter_mut().for_each(|(_, factor)| lead(factor, slot));
+            lead(first, list, slot);
+            factors.iter_mut().for_each(|(_, factor)| lead(factor, list, slot));
         }
-        Code::Minus(inner) | Code::Call(_, inner) | Code::Not(inner) => lead(inner, slot),
-        Code::Matches(inner, ..) | Code::Empty(inner, _) | Code::Capital(inner, _) => lead(inner, slot),
-        Code::And(parts) | Code::Or(parts) => parts.iter_mut().for_each(|part| lead(part, slot)),
-        Code::Related(left, _, _, right) => [left, right].into_iter().for_each(|part| lead(part, slot)),
+        Code::Fold(_, List::Words(inner)) | Code::Minus(inner) | Code::Call(_, inner) | Code::Not(inner) => {
+            lead(inner, list, slot);
+        }
+        Code::Matches(inner, ..) | Code::Empty(inner, _) | Code::Capital(inner, _) => lead(inner, list, slot),
+        Code::And(parts) | Code::Or(parts) => parts.iter_mut().for_each(|part| lead(part, list, slot)),
+        Code::Related(left, _, _, right) => [left, right].into_iter().for_each(|part| lead(part, list, slot)),
         Code::Apart { left, duration, other, .. } => {
-            [left, duration, other].into_iter().for_each(|part| lead(part, slot));
+            [left, duration, other].into_iter().for_each(|part| lead(part, list, slot));
         }
-        Code::Between(value, _, least, most) => [value, least, most].into_iter().for_each(|part| lead(part, slot)),
-        Code::Among(value, ..) => lead(value, slot),
-        // Slots are no more than a hint: what goes over lists one by one does well without.
+        Code::Between(value, _, least, most) => {
+            [value, least, most].into_iter().for_each(|part| lead(part, list, slot));
+        }
+        Code::Among(value, ..) => lead(value, list, slot),
+        Code::Quantified(_, List::Field(place), body) => {
+            of_place(place);
+            let list = (place.begin == Begin::Here).then_some(&*place.steps);
+            lead(body, list, slot);
+        }
+        Code::Quantified(_, List::Words(text), body) => {
+            lead(text, list, slot);
+            lead(body, None, slot);
+        }
+        // Slots are no more than a hint: others do well without.
         _ => {}
     }
 }

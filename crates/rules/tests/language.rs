@@ -205,13 +205,16 @@ fn condition() -> impl Strategy<Value = String> {
         ]),
     ];
     leaf.prop_recursive(3, 8, 2, |inner| {
-        let quantity = words(&["each", "some", "no", "exactly 1", "at least 1", "at most 1"]);
+        let quantity = || words(&["each", "some", "no", "exactly 1", "at least 1", "at most 1"]);
         prop_oneof![
             (inner.clone(), words(&["and", "or"]), inner.clone()).prop_map(|(a, word, b)| format!("({a} {word} {b})")),
             inner.clone().prop_map(|a| format!("not ({a})")),
             (inner.clone(), inner.clone()).prop_map(|(a, b)| format!("(if {a} then {b})")),
-            (quantity, inner).prop_map(|(quantity, a)| format!(
-                "({quantity} box among containers: box.weight_t is more than total_t / 3 or {a})"
+            (quantity(), words(&["3", "10"]), inner.clone()).prop_map(|(quantity, by, a)| format!(
+                "({quantity} box among containers: box.weight_t is more than total_t / {by} or {a})"
+            )),
+            (quantity(), words(&["ship", "note", "\"a b\""]), inner).prop_map(|(quantity, text, a)| format!(
+                "({quantity} word among words of {text}: word begins with a capital and length of word is at most 4 or {a})"
             )),
         ]
     })

@@ -4,14 +4,15 @@
 
 use super::Miss::{self, Absent, Unsure};
 use super::form::{Number, Term, Text, Whole};
-use super::{begin, count_of, number, sum_of, text, whole};
+use super::scope::Scope;
+use super::{count_of, number, sum_of, text, whole};
 use crate::code::Place;
 use crate::node::{Node, Plain};
 use crate::time;
 
 /// Of two values, or of what was to be done with them.
 #[cold]
-pub(super) fn of_terms<'d, N: Node<'d>>(terms: [&Term; 2], here: N) -> Miss {
+pub(super) fn of_terms<'d, S: Scope<'d>>(terms: [&Term; 2], here: S) -> Miss {
     let miss = |term: &Term| match term {
         Term::Number(one) => number(one, here).is_none().then(|| of_number(one, here)),
         Term::Whole(one) => whole(one, here).is_none().then(|| of_whole(one, here)),
@@ -20,7 +21,7 @@ pub(super) fn of_terms<'d, N: Node<'d>>(terms: [&Term; 2], here: N) -> Miss {
     terms.into_iter().find_map(miss).unwrap_or(Unsure)
 }
 
-fn of_number<'d, N: Node<'d>>(one: &Number, here: N) -> Miss {
+fn of_number<'d, S: Scope<'d>>(one: &Number, here: S) -> Miss {
     let first_of = |first: &Number, next: Option<&Number>| {
         let two = [Some(first), next];
         let missing = two.into_iter().flatten().find(|one| number(one, here).is_none());
@@ -29,6 +30,7 @@ fn of_number<'d, N: Node<'d>>(one: &Number, here: N) -> Miss {
     match one {
         Number::Constant(..) => Unsure,
         Number::Field(place) => at(place, here).map_or_else(|miss| miss, of_no_number),
+        Number::WeekdayOf(place) => at(place, here).map_or_else(|miss| miss, of_no_weekday),
         Number::SumOf(place) => sum_of(place, here).err().unwrap_or(Unsure),
         Number::CountOf(place) => count_of(place, here).err().unwrap_or(Unsure),
         Number::LengthOf(inner) | Number::WordsOf(inner) => of_text(inner, here),
@@ -37,7 +39,7 @@ fn of_number<'d, N: Node<'d>>(one: &Number, here: N) -> Miss {
     }
 }
 
-fn of_whole<'d, N: Node<'d>>(one: &Whole, here: N) -> Miss {
+fn of_whole<'d, S: Scope<'d>>(one: &Whole, here: S) -> Miss {
     match one {
         Whole::Constant(_) => Unsure,
         Whole::Truth(place) => of_truth(place, here),
@@ -51,26 +53,31 @@ fn of_whole<'d, N: Node<'d>>(one: &Whole, here: N) -> Miss {
 }
 
 #[cold]
-pub(super) fn of_text<'d, N: Node<'d>>(one: &Text, here: N) -> Miss {
+pub(super) fn of_text<'d, S: Scope<'d>>(one: &Text, here: S) -> Miss {
     match one {
-        Text::Constant(_) => Unsure,
-        Text::Field(place) => at(place, here).map_or_else(|miss| miss, of_no_text),
+        Text::Constant(_) | Text::Word => Unsure,
+        Text::Field(place) => of_text_at(place, here),
     }
 }
 
 #[cold]
-pub(super) fn of_truth<'d, N: Node<'d>>(place: &Place, here: N) -> Miss {
+pub(super) fn of_text_at<'d, S: Scope<'d>>(place: &Place, here: S) -> Miss {
+    at(place, here).map_or_else(|miss| miss, of_no_text)
+}
+
+#[cold]
+pub(super) fn of_truth<'d, S: Scope<'d>>(place: &Place, here: S) -> Miss {
     at(place, here).map_or_else(|miss| miss, other)
 }
 
 /// Why a path leads nowhere.
 #[cold]
-pub(super) fn of_place<'d, N: Node<'d>>(place: &Place, here: N) -> Miss {
+pub(super) fn of_place<'d, S: Scope<'d>>(place: &Place, here: S) -> Miss {
     at(place, here).err().unwrap_or(Unsure)
 }
 
-fn at<'d, N: Node<'d>>(place: &Place, here: N) -> Result<N, Miss> {
-    let start = begin(place, here).ok_or(Absent)?;
+fn at<'d, S: Scope<'d>>(place: &Place, here: S) -> Result<S::Node, Miss> {
+    let start = here.begin(place).ok_or(Absent)?;
     place
         .steps
         .iter()
@@ -92,6 +99,13 @@ pub(super) fn of_no_text<'d, N: Node<'d>>(node: N) -> Miss {
 #[cold]
 pub(super) fn of_no_date<'d, N: Node<'d>>(node: N) -> Miss {
     if node.plain_text().is_some() { Unsure } else { other(node) }
+}
+
+fn of_no_weekday<'d, N: Node<'d>>(node: N) -> Miss {
+    match node.plain_text() {
+        Some(text) if time::moment(text).is_some() || time::date(text).is_some() => Unsure,
+        _ => other(node),
+    }
 }
 
 #[cold]
