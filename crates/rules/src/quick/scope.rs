@@ -51,6 +51,7 @@ impl<'d, N: Node<'d>> Scope<'d> for Outside<N> {
         None
     }
 
+    #[inline(never)] // PERF: the frame of `truth`, which is entered for every condition, stays small
     fn quantified(self, form: &Form) -> Result<bool, Miss> {
         let Outside(here) = self;
         let mut holding = 0u64;
