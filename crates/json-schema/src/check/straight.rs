@@ -34,7 +34,7 @@ const FEW: usize = 32;
 
 /// How much may be done for each byte of the text, and besides.
 const WORK_A_BYTE: u64 = 4;
-const WORK_BESIDES: u64 = 1_000;
+const WORK_BESIDES: u64 = 4_000;
 
 /// After so many texts it is given up, if more than a quarter of them had to be looked at closer.
 const PROBATION: u32 = 64;
@@ -325,8 +325,12 @@ impl<'s, 't> Walk<'s, 't, '_> {
         self.cursor.go(start);
         let (depth, others, open) = (self.depth, self.memory.others.len(), self.memory.open.len());
         let notes = self.memory.notes.all().len();
+        // What is looked at a second time has notes of its own; the look may end in the middle of a value that has one.
+        let note = std::mem::replace(&mut self.note, NONE);
         self.enter()?;
-        match self.value(id, false) {
+        let looked = self.value(id, false);
+        self.note = note;
+        match looked {
             Ok(()) => {
                 self.depth = depth;
                 Ok(true)

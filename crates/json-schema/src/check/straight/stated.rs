@@ -388,7 +388,7 @@ mod tests {
         "base":{"type":"object","properties":{"t":{"type":["string","null"]},"at":{"type":"string","format":"date-time"},
             "until":{"type":"string","format":"date-time"}},
             "x-mervik":{"rules":[{"id":"base","that":"at is not after 2026-11-29T07:30:00Z"}]}},
-        "call":{"type":"object","required":["t"],"properties":{"t":{"type":"string"},"n":{"type":"number"}},
+        "call":{"type":"object","required":["t"],"properties":{"t":{"type":"string","maxLength":1},"n":{"type":"number"}},
             "x-mervik":{"rules":[{"id":"call","that":"n is between -3 and 12.5"}]}},
         "stay":{"type":"object","required":["n"],"properties":{"n":{"type":"number"},"at":{"type":"string","format":"date-time"},
             "calls":{"type":"array","items":{"type":"object","properties":{"n":{"type":"number"}}}}},
