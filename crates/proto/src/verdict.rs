@@ -154,11 +154,11 @@ impl Straight<'_> {
 
     /// Notes a value of a message that rules read.
     #[inline(always)] // PERF: with a call what has been met is written down and copied, which waits for memory
-    fn met(&mut self, message: u32, (index, field): (u32, &Field), met: Met) -> Result<u32, Closer> {
+    fn met(&mut self, message: u32, (index, field): (u32, &Field), met: impl FnOnce() -> Met) -> Result<u32, Closer> {
         if message == NONE || !field.noted {
             return Ok(NONE);
         }
-        match self.scratch.notes.add(message, index, met) {
+        match self.scratch.notes.add(message, index, met()) {
             NONE => Err(Closer),
             note => Ok(note),
         }
@@ -183,16 +183,15 @@ impl Straight<'_> {
             if field.list.unique.is_some() {
                 self.note(index, value);
             }
-            if note != NONE && field.noted {
-                self.met(note, (index, field), Met::scalar(value, self.whole))?;
-            }
+            let whole = self.whole;
+            self.met(note, (index, field), || Met::scalar(value, whole))?;
             return Ok(true);
         };
         let run = cursor.run().map_err(|_| Closer)?;
         if field.shape == Shape::Map {
             return self.entry(self.schema.message(inner), run, field, depth + 1, quiet).map(|()| true);
         }
-        let note = self.met(note, (index, field), Met::Message(inner))?;
+        let note = self.met(note, (index, field), || Met::Message(inner))?;
         self.inner(inner, run, field, depth + 1, quiet || field.unchecked, note)?;
         Ok(true)
     }
@@ -287,9 +286,8 @@ impl Straight<'_> {
             if field.list.unique.is_some() {
                 self.note(index, value);
             }
-            if note != NONE && field.noted {
-                self.met(note, (index, field), Met::scalar(value, self.whole))?;
-            }
+            let whole = self.whole;
+            self.met(note, (index, field), || Met::scalar(value, whole))?;
             items += 1;
         }
         Ok(items)

@@ -31,6 +31,7 @@ const MAX_FEW: usize = 12;
 /// How many words are counted.
 const MAX_WORDS: usize = 10_000;
 
+/// Beyond this power of ten numbers may be too long to be calculated with.
 const MAX_EXPONENT: i64 = 1_000;
 
 const DAY: i64 = 86_400;
@@ -60,7 +61,6 @@ const BIAS: i64 = 1 << 40;
 impl Digits {
     #[inline]
     fn new(digits: i64, exponent: i64) -> Option<Digits> {
-        // Beyond that numbers may be too long to be calculated with.
         let scale = if exponent.abs() > MAX_EXPONENT { None } else { NonZeroI64::new(exponent + BIAS) };
         scale.map(|scale| Digits { digits, scale })
     }

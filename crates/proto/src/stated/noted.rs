@@ -343,11 +343,6 @@ impl<'w> Node<'w> for Spot<'w> {
     }
 
     #[inline]
-    fn is_list(self) -> bool {
-        self.is_list_of_field()
-    }
-
-    #[inline]
     fn member(self, name: &Name) -> Option<Self> {
         match name.slot {
             Some(slot) if slot & REPEATED != 0 => Some(self.with(slot & !REPEATED, LIST)),

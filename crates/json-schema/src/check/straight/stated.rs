@@ -252,11 +252,6 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
         }
     }
 
-    #[inline]
-    fn is_list(self) -> bool {
-        self.sort() == Sort::List
-    }
-
     fn text(self) -> Option<Cow<'t, str>> {
         let mut cursor = self.cursor();
         if cursor.peek() != b'"' {
