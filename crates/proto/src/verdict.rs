@@ -25,22 +25,24 @@ pub(crate) struct Scratch {
     /// Hashes of items that must differ, each with its field.
     unique: Vec<(u32, u64)>,
     /// What rules between fields read of the messages that are open.
-    notes: Notes,
+    notes: Notes<'static>,
 }
 
 /// Whether a message certainly holds. O(bytes).
-pub(crate) fn holds(
-    schema: &Schema,
+pub(crate) fn holds<'v>(
+    schema: &'v Schema,
     message: MessageId,
-    bytes: &[u8],
-    options: &Options,
-    scratch: &mut Scratch,
+    bytes: &'v [u8],
+    options: &'v Options,
+    scratch: &'v mut Scratch,
 ) -> bool {
     scratch.counts.clear();
     scratch.unique.clear();
-    scratch.notes.truncate(0);
-    let mut straight = Straight { schema, options, scratch, whole: bytes };
-    straight.message(message, bytes, 1, !options.rules, NONE).is_ok()
+    let notes = std::mem::take(&mut scratch.notes);
+    let mut straight = Straight { schema, options, scratch, notes };
+    let holds = straight.message(message, bytes, 1, !options.rules, NONE).is_ok();
+    scratch.notes = straight.notes.emptied();
+    holds
 }
 
 /// Whether tags and lengths can be gone over, of messages within messages too.
@@ -65,13 +67,19 @@ struct Straight<'v> {
     schema: &'v Schema,
     options: &'v Options,
     scratch: &'v mut Scratch,
-    /// All bytes of the message.
-    whole: &'v [u8],
+    notes: Notes<'v>,
 }
 
-impl Straight<'_> {
+impl<'v> Straight<'v> {
     /// A message, which may have a note.
-    fn message(&mut self, id: MessageId, bytes: &[u8], depth: usize, quiet: bool, mut note: u32) -> Result<(), Closer> {
+    fn message(
+        &mut self,
+        id: MessageId,
+        bytes: &'v [u8],
+        depth: usize,
+        quiet: bool,
+        mut note: u32,
+    ) -> Result<(), Closer> {
         let message = self.schema.message(id);
         if depth > self.options.max_depth.min(DEPTH) {
             return Err(Closer);
@@ -80,16 +88,16 @@ impl Straight<'_> {
         let is_ruled = !quiet && !message.stated.is_empty();
         // Nobody around reads what is noted of a message that nobody has noted.
         let is_own = is_ruled && note == NONE;
-        let noted = self.scratch.notes.len();
+        let noted = self.notes.len();
         if is_own {
-            note = self.scratch.notes.add(NONE, 0, Met::Message(id));
+            note = self.notes.add(NONE, 0, Met::Message(id));
         }
         // Some rules between fields are asked of the tree alone.
         if is_ruled && (!message.asks_notes || note == NONE) {
             return Err(Closer);
         }
         if note != NONE {
-            self.scratch.notes.open(note);
+            self.notes.open(note);
         }
         let base = self.scratch.counts.len();
         let unique = self.scratch.unique.len();
@@ -128,13 +136,13 @@ impl Straight<'_> {
             self.end(message, base, unique, quiet)?;
         }
         if note != NONE {
-            self.scratch.notes.close(note);
+            self.notes.close(note);
         }
         if is_ruled {
             self.stated(message, note)?;
         }
         if is_own {
-            self.scratch.notes.truncate(noted);
+            self.notes.truncate(noted);
         }
         self.scratch.counts.truncate(base);
         self.scratch.unique.truncate(unique);
@@ -143,7 +151,7 @@ impl Straight<'_> {
 
     /// Asks the rules between the fields of a message, of which all is noted that they read.
     fn stated(&self, message: &Message, note: u32) -> Result<(), Closer> {
-        let looking = Looking { schema: self.schema, whole: self.whole, notes: &self.scratch.notes };
+        let looking = Looking { schema: self.schema, notes: &self.notes };
         let here = Spot::of(&looking, note);
         let holds = message.stated.iter().all(|stated| {
             let at = stated.field.map_or(Some(here), |index| here.field(index));
@@ -154,11 +162,16 @@ impl Straight<'_> {
 
     /// Notes a value of a message that rules read.
     #[inline(always)] // PERF: with a call what has been met is written down and copied, which waits for memory
-    fn met(&mut self, message: u32, (index, field): (u32, &Field), met: impl FnOnce() -> Met) -> Result<u32, Closer> {
+    fn met(
+        &mut self,
+        message: u32,
+        (index, field): (u32, &Field),
+        met: impl FnOnce() -> Met<'v>,
+    ) -> Result<u32, Closer> {
         if message == NONE || !field.noted {
             return Ok(NONE);
         }
-        match self.scratch.notes.add(message, index, met()) {
+        match self.notes.add(message, index, met()) {
             NONE => Err(Closer),
             note => Ok(note),
         }
@@ -168,7 +181,7 @@ impl Straight<'_> {
     #[inline]
     fn value(
         &mut self,
-        cursor: &mut Cursor<'_>,
+        cursor: &mut Cursor<'v>,
         (index, field): (u32, &Field),
         depth: usize,
         quiet: bool,
@@ -183,8 +196,7 @@ impl Straight<'_> {
             if field.list.unique.is_some() {
                 self.note(index, value);
             }
-            let whole = self.whole;
-            self.met(note, (index, field), || Met::scalar(value, whole))?;
+            self.met(note, (index, field), || Met::scalar(value))?;
             return Ok(true);
         };
         let run = cursor.run().map_err(|_| Closer)?;
@@ -200,7 +212,7 @@ impl Straight<'_> {
     fn inner(
         &mut self,
         id: MessageId,
-        bytes: &[u8],
+        bytes: &'v [u8],
         field: &Field,
         depth: usize,
         quiet: bool,
@@ -211,7 +223,7 @@ impl Straight<'_> {
             None | Some(WellKnown::Empty) => self.message(id, bytes, depth, quiet, note),
             Some(WellKnown::Timestamp | WellKnown::Duration) => {
                 let [seconds, nanos] = self.time(message, bytes, &field.rules, quiet)?;
-                if let Some(met) = self.scratch.notes.met(note) {
+                if let Some(met) = self.notes.met(note) {
                     *met = Met::moment(seconds, nanos);
                 }
                 Ok(())
@@ -232,8 +244,8 @@ impl Straight<'_> {
                 if !cursor.is_at_end() {
                     return Err(Closer);
                 }
-                if let Some(met) = self.scratch.notes.met(note) {
-                    *met = Met::scalar(value, self.whole);
+                if let Some(met) = self.notes.met(note) {
+                    *met = Met::scalar(value);
                 }
                 self.scalar(value, inner.ty, &field.rules, quiet)
             }
@@ -245,7 +257,14 @@ impl Straight<'_> {
     }
 
     /// An entry of a map: the key, then the value.
-    fn entry(&mut self, entry: &Message, bytes: &[u8], map: &Field, depth: usize, quiet: bool) -> Result<(), Closer> {
+    fn entry(
+        &mut self,
+        entry: &Message,
+        bytes: &'v [u8],
+        map: &Field,
+        depth: usize,
+        quiet: bool,
+    ) -> Result<(), Closer> {
         let quiet = quiet || map.unchecked;
         if depth > self.options.max_depth.min(DEPTH) {
             return Err(Closer);
@@ -277,7 +296,7 @@ impl Straight<'_> {
         }
     }
 
-    fn packed(&mut self, run: &[u8], (index, field): (u32, &Field), quiet: bool, note: u32) -> Result<u32, Closer> {
+    fn packed(&mut self, run: &'v [u8], (index, field): (u32, &Field), quiet: bool, note: u32) -> Result<u32, Closer> {
         let mut cursor = Cursor::new(run, 0);
         let mut items = 0;
         while !cursor.is_at_end() {
@@ -286,8 +305,7 @@ impl Straight<'_> {
             if field.list.unique.is_some() {
                 self.note(index, value);
             }
-            let whole = self.whole;
-            self.met(note, (index, field), || Met::scalar(value, whole))?;
+            self.met(note, (index, field), || Met::scalar(value))?;
             items += 1;
         }
         Ok(items)

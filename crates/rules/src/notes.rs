@@ -18,33 +18,46 @@ const MAX_AHEAD: usize = 16;
 /// A value that has been met.
 #[derive(Debug)]
 pub struct Note<M> {
-    /// The note of the value that it lies in; of an item with [`ITEM`].
-    within: u32,
-    /// What tells it from the others there; an item has no key.
-    key: u32,
+    /// Whose it is.
+    id: Id,
     /// The note after those of what lies inside; [`NONE`] while that is being gone through.
     next: u32,
     /// What is known of it.
     pub met: M,
 }
 
+/// The note of the value that another one lies in, of an item with [`ITEM`], and above it what tells it from the others there; an item
+/// has no key.
+///
+/// PERF: one word, so that one comparison tells.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Id(u64);
+
+impl Id {
+    #[inline]
+    fn new(within: u32, key: u32) -> Id {
+        Id(u64::from(within) | u64::from(key) << 32)
+    }
+}
+
 impl<M> Note<M> {
     /// Whether it is of a value with a key within another one.
     #[inline]
     pub fn is(&self, within: u64, key: u32) -> bool {
-        u64::from(self.within) == within && self.key == key
+        within <= u64::from(NONE) && self.id == Id::new(within as u32, key)
     }
 
     /// What tells it from the others there.
     #[inline]
     pub fn key(&self) -> u32 {
-        self.key
+        (self.id.0 >> 32) as u32
     }
 
     /// The note of what it lies in; an item lies in its list.
     #[inline]
     pub fn around(&self) -> u32 {
-        if self.within == NONE { NONE } else { self.within & !ITEM }
+        let within = self.id.0 as u32;
+        if within == NONE { NONE } else { within & !ITEM }
     }
 }
 
@@ -69,6 +82,13 @@ impl<M> Notes<M> {
     /// Whether there are none.
     pub fn is_empty(&self) -> bool {
         self.all.is_empty()
+    }
+
+    /// Forgets all, so that notes of another document can be taken in the same memory.
+    pub fn emptied<N>(mut self) -> Notes<N> {
+        self.all.clear();
+        // PERF: collected in place, as notes of both are of one size.
+        Notes { all: self.all.into_iter().map_while(|_| None).collect() }
     }
 
     /// Forgets all but so many.
@@ -97,7 +117,7 @@ impl<M> Notes<M> {
             return NONE;
         }
         let note = note as u32;
-        self.all.push(Note { within, key, next: note + 1, met });
+        self.all.push(Note { id: Id::new(within, key), next: note + 1, met });
         note
     }
 
@@ -142,27 +162,26 @@ impl<M> Notes<M> {
     /// The items of a list, which has been gone through.
     #[inline]
     pub fn items(&self, list: u64) -> Inside {
-        self.inside(list, list as u32 | ITEM, 0)
+        self.inside(list, Id::new(list as u32 | ITEM, 0))
     }
 
     /// The values with a key within another one, which has been gone through or is open.
     #[inline]
     pub fn all_of(&self, within: u64, key: u32) -> Inside {
-        self.inside(within, within as u32, key)
+        self.inside(within, Id::new(within as u32, key))
     }
 
     #[inline]
-    fn inside(&self, around: u64, within: u32, key: u32) -> Inside {
+    fn inside(&self, around: u64, id: Id) -> Inside {
         let end = self.get(around).map_or(0, |note| note.next);
-        Inside { within, key, at: (around as u32).wrapping_add(1), end }
+        Inside { id, at: (around as u32).wrapping_add(1), end }
     }
 }
 
 /// A way along notes within one another.
 #[derive(Clone, Copy, Debug)]
 pub struct Inside {
-    within: u32,
-    key: u32,
+    id: Id,
     at: u32,
     end: u32,
 }
@@ -176,7 +195,7 @@ impl Inside {
             let note = notes.get(at.into())?;
             self.at = note.next;
             // There may be others in between, such as those of what has been looked at twice.
-            if note.within == self.within && note.key == self.key {
+            if note.id == self.id {
                 return Some(at);
             }
         }

@@ -48,8 +48,8 @@ use Miss::{Absent, Unsure};
 /// An integer times a power of ten.
 ///
 /// PERF: of two words, one of which is never 0, so that one that may not be there comes back in registers.
-#[derive(Clone, Copy)]
-struct Digits {
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Digits {
     digits: i64,
     /// [`BIAS`] more than the exponent.
     scale: NonZeroI64,
@@ -165,7 +165,15 @@ fn both<T>(one: Option<T>, two: impl FnOnce() -> Option<T>) -> Option<(T, T)> {
     two().map(|two| (one, two))
 }
 
+#[inline(always)]
 fn whole<'d, S: Scope<'d>>(whole: &Whole, here: S) -> Option<i64> {
+    match whole {
+        Whole::Constant(whole) => Some(*whole),
+        whole => read_whole(whole, here),
+    }
+}
+
+fn read_whole<'d, S: Scope<'d>>(whole: &Whole, here: S) -> Option<i64> {
     match whole {
         Whole::Constant(whole) => Some(*whole),
         Whole::Moment(place) => read_moment(single(place, here)?),
@@ -182,9 +190,17 @@ fn pair<'d, S: Scope<'d>>([one, two]: &[Whole; 2], here: S) -> Option<(i64, i64)
     both(whole(one, here), || whole(two, here))
 }
 
+#[inline(always)]
 fn number<'d, S: Scope<'d>>(number: &Number, here: S) -> Option<Digits> {
     match number {
-        Number::Constant(digits, exponent) => Digits::new(*digits, *exponent),
+        Number::Constant(digits) => Some(*digits),
+        number => read_or_reckon(number, here),
+    }
+}
+
+fn read_or_reckon<'d, S: Scope<'d>>(number: &Number, here: S) -> Option<Digits> {
+    match number {
+        Number::Constant(digits) => Some(*digits),
         Number::Field(place) => read_number(single(place, here)?),
         Number::SumOf(place) => sum_of(place, here).ok(),
         Number::CountOf(place) => count_of(place, here).ok().and_then(|count| Digits::new(count, 0)),
@@ -392,6 +408,17 @@ fn all_differ<'d, S: Scope<'d>, T: Copy>(
     Ok(all_differ)
 }
 
+/// The powers of ten that are small.
+const POWERS: [i64; 19] = {
+    let mut powers = [1; 19];
+    let mut at = 1;
+    while at < powers.len() {
+        powers[at] = powers[at - 1] * 10;
+        at += 1;
+    }
+    powers
+};
+
 /// Both integers as multiples of one power of ten.
 #[inline]
 fn scaled(one: Digits, two: Digits) -> Option<(i64, i64, i64)> {
@@ -400,10 +427,7 @@ fn scaled(one: Digits, two: Digits) -> Option<(i64, i64, i64)> {
         return Some((one.digits, two.digits, e));
     }
     let least = e.min(f);
-    let up = |digits: i64, exponent: i64| {
-        let power = 10i64.checked_pow(u32::try_from(exponent - least).ok()?)?;
-        digits.checked_mul(power)
-    };
+    let up = |digits: i64, exponent: i64| POWERS.get((exponent - least) as usize)?.checked_mul(digits);
     Some((up(one.digits, e)?, up(two.digits, f)?, least))
 }
 

@@ -12,20 +12,16 @@ use std::borrow::Cow;
 const DIGITS: i64 = 15;
 
 /// All notes of a message. Fields are told apart by their indices.
-pub(crate) type Notes = notes::Notes<Met>;
+pub(crate) type Notes<'w> = notes::Notes<Met<'w>>;
 
 /// What has been met.
 #[derive(Clone, Copy, Debug)]
-pub(crate) enum Met {
+pub(crate) enum Met<'w> {
     Message(MessageId),
     Truth(bool),
     /// An integer times a power of ten.
     Number(i64, i64),
-    /// A text, by its bytes.
-    Text {
-        start: u32,
-        end: u32,
-    },
+    Text(&'w str),
     Enum(i32),
     /// A moment of whole seconds since the beginning of 1970.
     Moment(i64),
@@ -33,53 +29,53 @@ pub(crate) enum Met {
     Odd,
 }
 
-impl Met {
-    /// A scalar of a message with these bytes.
+impl<'w> Met<'w> {
+    /// A scalar of a message.
     #[inline]
-    pub(crate) fn scalar(value: Scalar<'_>, whole: &[u8]) -> Met {
+    pub(crate) fn scalar(value: Scalar<'w>) -> Self {
         match value {
             Scalar::Bool(value) => Met::Truth(value),
             Scalar::Int(value) => Met::Number(value, 0),
             Scalar::Uint(value) => i64::try_from(value).map_or(Met::Odd, |value| Met::Number(value, 0)),
             Scalar::Double(value) => short(value).map_or(Met::Odd, |(digits, exponent)| Met::Number(digits, exponent)),
             Scalar::Enum(value) => Met::Enum(value),
-            Scalar::Text("") => Met::Text { start: 0, end: 0 },
-            Scalar::Text(text) => {
-                let start = (text.as_ptr() as usize).wrapping_sub(whole.as_ptr() as usize);
-                match (u32::try_from(start), u32::try_from(start.saturating_add(text.len()))) {
-                    (Ok(start), Ok(end)) => Met::Text { start, end },
-                    _ => Met::Odd,
-                }
-            }
+            Scalar::Text(text) => Met::Text(text),
             Scalar::Float(_) | Scalar::Bytes(_) => Met::Odd,
         }
     }
 
     /// A moment; those that are not of whole seconds take a closer look.
-    pub(crate) fn moment(seconds: i64, nanos: i64) -> Met {
+    pub(crate) fn moment(seconds: i64, nanos: i64) -> Self {
         if nanos == 0 { Met::Moment(seconds) } else { Met::Odd }
     }
 }
 
-/// The shortest decimal number that is this one and no other, if it has few digits: its digits and its exponent.
+/// The decimal number of few digits that is this one and no other, if there is one: its digits and its exponent.
 ///
 /// A decimal of up to 15 digits is read exactly by one division, and no two of them are the same `double`.
+#[inline]
 fn short(value: f64) -> Option<(i64, i64)> {
-    let mut power = 1.0;
-    for places in 0..=DIGITS {
-        let scaled = value * power;
-        if scaled.is_nan() || scaled.abs() >= 1e15 {
-            return None;
-        }
-        let digits = (scaled + if scaled < 0.0 { -0.5 } else { 0.5 }) as i64;
-        let read = if places == 0 { digits as f64 } else { digits as f64 / power };
-        if read == value {
-            return Some((digits, -places));
-        }
-        power *= 10.0;
-    }
-    None
+    // PERF: most that is measured has three places at most; numbers with none take the same way as those with some.
+    at_places(value, 3, 1e3).or_else(|| short_at_any(value))
 }
+
+#[cold]
+fn short_at_any(value: f64) -> Option<(i64, i64)> {
+    let powers = std::iter::successors(Some(1.0), |power| Some(power * 10.0));
+    (0..=DIGITS).zip(powers).find_map(|(places, power)| at_places(value, places, power))
+}
+
+/// The same with so many decimal places, of which this is the power of ten.
+#[inline]
+fn at_places(value: f64, places: i64, power: f64) -> Option<(i64, i64)> {
+    let digits = value * power + ROUNDER - ROUNDER;
+    // Not so of what is no number.
+    let is_it = digits.abs() < 1e15 && digits / power == value;
+    is_it.then_some((digits as i64, -places))
+}
+
+/// Added to a `double` below 2^51 it leaves no bits for a fraction: the nearest integer is left when it is taken away again.
+const ROUNDER: f64 = 1.5 * (1u64 << 52) as f64;
 
 /// In the slot of a name: that the field of this index is a list.
 const REPEATED: u32 = 1 << 31;
@@ -168,8 +164,7 @@ fn is_plain(schema: &Schema, message: MessageId, index: u32) -> bool {
 /// What rules are told of a message that is gone through.
 pub(crate) struct Looking<'w> {
     pub(crate) schema: &'w Schema,
-    pub(crate) whole: &'w [u8],
-    pub(crate) notes: &'w Notes,
+    pub(crate) notes: &'w Notes<'w>,
 }
 
 /// A place in a message: a value that has been met, all values of a list, or the default value of a field that is not there.
@@ -247,15 +242,15 @@ impl<'w> Spot<'w> {
 
     /// What has been met there; nothing of a list or of a default.
     #[inline]
-    fn met(self) -> Option<&'w Met> {
+    fn met(self) -> Option<&'w Met<'w>> {
         self.looking.notes.get(self.place).map(|note| &note.met)
     }
 
     /// The default value of a field that is not there.
     #[inline(never)] // PERF: what has been met is read in little code
-    fn default(self) -> Option<Met> {
+    fn default(self) -> Option<Met<'w>> {
         let ty = self.type_of(self.note(), self.index()).filter(|_| self.is_default())?;
-        Some(Met::scalar(Scalar::default_of(ty), &[]))
+        Some(Met::scalar(Scalar::default_of(ty)))
     }
 
     fn type_of(self, message: u32, index: u32) -> Option<Type> {
@@ -263,9 +258,9 @@ impl<'w> Spot<'w> {
         self.looking.schema.message(around.message()?).fields.get(index as usize).map(|field: &Field| field.ty)
     }
 
-    fn text_of(self, met: Met) -> Option<&'w str> {
+    fn text_of(self, met: Met<'w>) -> Option<&'w str> {
         match met {
-            Met::Text { start, end } => std::str::from_utf8(self.looking.whole.get(start as usize..end as usize)?).ok(),
+            Met::Text(text) => Some(text),
             Met::Enum(number) => {
                 let (message, index) = match self.is_default() {
                     true => (self.note(), self.index()),
@@ -309,7 +304,7 @@ impl<'w> Node<'w> for Spot<'w> {
             Met::Message(_) => Some(Plain::Object),
             Met::Truth(truth) => Some(Plain::Truth(truth)),
             Met::Number(digits, exponent) => Some(Plain::Number(digits, exponent)),
-            met @ (Met::Text { .. } | Met::Enum(_)) => self.text_of(met).map(Plain::Text),
+            met @ (Met::Text(_) | Met::Enum(_)) => self.text_of(met).map(Plain::Text),
             Met::Moment(_) | Met::Odd => None,
         }
     }
@@ -357,6 +352,17 @@ impl<'w> Node<'w> for Spot<'w> {
         Items { list: self, inside }
     }
 
+    #[inline]
+    fn each_item<E>(self, mut take: impl FnMut(Self) -> Result<(), E>) -> Result<(), E> {
+        if self.is_list_of_field() {
+            let mut inside = self.looking.notes.all_of(self.note().into(), self.index());
+            while let Some(note) = inside.next(self.looking.notes) {
+                take(Spot { place: u64::from(note), ..self })?;
+            }
+        }
+        Ok(())
+    }
+
     fn above(self) -> Option<Self> {
         let around = self.looking.notes.get(self.place)?.around();
         (around != NONE).then(|| Spot { place: u64::from(around), ..self })
@@ -402,10 +408,13 @@ mod tests {
     #[test]
     fn numbers_of_a_few_digits_are_told() {
         for (value, expected) in [
-            (0.0, Some((0, 0))),
-            (-0.0, Some((0, 0))),
-            (96.0, Some((96, 0))),
-            (0.1, Some((1, -1))),
+            (0.0, Some((0, -3))),
+            (-0.0, Some((0, -3))),
+            (0.1234, Some((1_234, -4))),
+            (999_999_999_999.999, Some((999_999_999_999_999, -3))),
+            (96.0, Some((96_000, -3))),
+            (0.1, Some((100, -3))),
+            (-0.5, Some((-500, -3))),
             (-12.375, Some((-12_375, -3))),
             (1e14, Some((100_000_000_000_000, 0))),
             (1e15, None),

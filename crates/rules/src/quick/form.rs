@@ -1,5 +1,6 @@
 //! Conditions in the form that the quick way asks: of every value its sort is known, so that nothing is told apart any more.
 
+use super::Digits;
 use crate::check::Kind;
 use crate::code::{Begin, Code, List, Place};
 use crate::number::Num;
@@ -44,7 +45,7 @@ pub(crate) enum Term {
 /// An integer times a power of ten.
 #[derive(Debug)]
 pub(crate) enum Number {
-    Constant(i64, i64),
+    Constant(Digits),
     Field(Place),
     /// The sum of the values of a list, and how many there are.
     SumOf(Place),
@@ -252,10 +253,10 @@ fn minus(one: (Term, Kind), two: (Term, Kind)) -> Option<Whole> {
 impl Number {
     fn of(code: &Code, around: Around) -> Option<Number> {
         Some(match code {
-            Code::Constant(Value::Number(Num::Whole(number))) => Number::Constant(*number, 0),
+            Code::Constant(Value::Number(Num::Whole(number))) => Number::Constant(Digits::new(*number, 0)?),
             Code::Constant(Value::Number(Num::Decimal(number))) => {
                 let (digits, exponent) = number.small_parts()?;
-                Number::Constant(digits, exponent)
+                Number::Constant(Digits::new(digits, exponent)?)
             }
             Code::Field(place) if place.kind == Kind::Number => Number::Field(reached(place, around)?),
             Code::Fold(Function::Sum, List::Field(place)) if place.kind == Kind::Number => {
