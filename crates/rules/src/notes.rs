@@ -256,6 +256,15 @@ mod tests {
     }
 
     #[test]
+    fn the_memory_of_notes_is_used_again() {
+        let (notes, _) = noted();
+        let room = notes.all.capacity();
+        let mut others: Notes<&str> = notes.emptied();
+        assert_eq!((others.len(), others.all.capacity()), (0, room));
+        assert_eq!(others.add(NONE, 0, "first"), 0);
+    }
+
+    #[test]
     fn what_is_forgotten_is_not_found() {
         let (mut notes, [root, a, list, _]) = noted();
         notes.truncate(list as usize);

@@ -169,14 +169,25 @@ fn both<T>(one: Option<T>, two: impl FnOnce() -> Option<T>) -> Option<(T, T)> {
 fn whole<'d, S: Scope<'d>>(whole: &Whole, here: S) -> Option<i64> {
     match whole {
         Whole::Constant(whole) => Some(*whole),
+        Whole::Moment(place) => moment_at(place, here),
         whole => read_whole(whole, here),
     }
+}
+
+#[inline(never)]
+fn moment_at<'d, S: Scope<'d>>(place: &Place, here: S) -> Option<i64> {
+    read_moment(single(place, here)?)
+}
+
+#[inline(never)]
+fn number_at<'d, S: Scope<'d>>(place: &Place, here: S) -> Option<Digits> {
+    read_number(single(place, here)?)
 }
 
 fn read_whole<'d, S: Scope<'d>>(whole: &Whole, here: S) -> Option<i64> {
     match whole {
         Whole::Constant(whole) => Some(*whole),
-        Whole::Moment(place) => read_moment(single(place, here)?),
+        Whole::Moment(place) => moment_at(place, here),
         Whole::Date(place) => read_date(single(place, here)?),
         Whole::Truth(place) => read_truth(single(place, here)?),
         Whole::Plus(parts) => pair(parts, here).and_then(|(one, two)| one.checked_add(two)),
@@ -194,6 +205,7 @@ fn pair<'d, S: Scope<'d>>([one, two]: &[Whole; 2], here: S) -> Option<(i64, i64)
 fn number<'d, S: Scope<'d>>(number: &Number, here: S) -> Option<Digits> {
     match number {
         Number::Constant(digits) => Some(*digits),
+        Number::Field(place) => number_at(place, here),
         number => read_or_reckon(number, here),
     }
 }
@@ -201,7 +213,7 @@ fn number<'d, S: Scope<'d>>(number: &Number, here: S) -> Option<Digits> {
 fn read_or_reckon<'d, S: Scope<'d>>(number: &Number, here: S) -> Option<Digits> {
     match number {
         Number::Constant(digits) => Some(*digits),
-        Number::Field(place) => read_number(single(place, here)?),
+        Number::Field(place) => number_at(place, here),
         Number::SumOf(place) => sum_of(place, here).ok(),
         Number::CountOf(place) => count_of(place, here).ok().and_then(|count| Digits::new(count, 0)),
         Number::WeekdayOf(place) => Digits::new(weekday_of(place, single(place, here)?)?, 0),
@@ -229,12 +241,8 @@ fn read_or_reckon<'d, S: Scope<'d>>(number: &Number, here: S) -> Option<Digits> 
 
 fn sum_of<'d, S: Scope<'d>>(place: &Place, here: S) -> Result<Digits, Miss> {
     let mut sum = Digits::new(0, 0).ok_or(Unsure)?;
-    each(place, here, &mut |node| {
-        match read_number(node) {
-            Some(item) => sum = added(sum, item, Sign::Plus).ok_or(Unsure)?,
-            // What is no such value is for its own rule to tell.
-            None => passed(why::of_no_number(node))?,
-        }
+    each(place, here, (read_number, why::of_no_number), &mut |item| {
+        sum = added(sum, item, Sign::Plus).ok_or(Unsure)?;
         Ok(())
     })?;
     Ok(sum)
@@ -242,7 +250,7 @@ fn sum_of<'d, S: Scope<'d>>(place: &Place, here: S) -> Result<Digits, Miss> {
 
 fn count_of<'d, S: Scope<'d>>(place: &Place, here: S) -> Result<i64, Miss> {
     let mut count = 0;
-    each(place, here, &mut |_| {
+    each(place, here, (read_item, why::of_no_item), &mut |_| {
         count += 1;
         Ok(())
     })?;
@@ -313,12 +321,9 @@ fn read_truth<'d, N: Node<'d>>(node: N) -> Option<i64> {
     }
 }
 
-/// What is absent from a list is passed over.
-fn passed(miss: Miss) -> Result<(), Miss> {
-    match miss {
-        Absent => Ok(()),
-        Unsure => Err(Unsure),
-    }
+/// Whatever stands in a list, unless it is one itself.
+fn read_item<'d, N: Node<'d>>(node: N) -> Option<N> {
+    Some(node).filter(|node| node.sort() == Sort::Other)
 }
 
 /// Where a path leads that goes through no list; `None` where nothing is, or a list lies on the way.
@@ -331,44 +336,80 @@ fn single<'d, S: Scope<'d>>(place: &Place, here: S) -> Option<S::Node> {
     Some(node)
 }
 
-/// Gives out what a path leads to, as the long way does.
-fn each<'d, S: Scope<'d>>(
+/// Gives out the values that a path leads to, as the long way does. Of a value it is told how it is read, and why one is none.
+#[inline(always)]
+fn each<'d, S: Scope<'d>, T>(
     place: &Place,
     here: S,
-    take: &mut impl FnMut(S::Node) -> Result<(), Miss>,
+    reading: (impl Fn(S::Node) -> Option<T> + Copy, impl Fn(S::Node) -> Miss + Copy),
+    take: &mut impl FnMut(T) -> Result<(), Miss>,
 ) -> Result<(), Miss> {
-    let (node, steps, sort) = along(here.begin(place).ok_or(Absent)?, &place.steps)?;
-    if sort == Sort::List { every(node, steps, 1, take) } else { take(node) }
+    let start = here.begin(place).ok_or(Absent)?;
+    match along(start, &place.steps)? {
+        Ok(node) if node.sort() == Sort::Nothing => Err(Absent),
+        Ok(node) => value(node, 0, reading, take),
+        Err((list, steps)) => every(list, steps, 1, reading, take),
+    }
 }
 
-/// The same of a list, of which each item goes on by these steps; so many lists lie on the way, itself included.
-fn every<'d, N: Node<'d>>(
+/// The same of the items of a list, of which each goes on by these steps; so many lists lie on the way, this one included.
+fn every<'d, N: Node<'d>, T>(
     list: N,
     steps: &[Name],
     lists: usize,
-    take: &mut impl FnMut(N) -> Result<(), Miss>,
+    reading: (impl Fn(N) -> Option<T> + Copy, impl Fn(N) -> Miss + Copy),
+    take: &mut impl FnMut(T) -> Result<(), Miss>,
 ) -> Result<(), Miss> {
+    if lists > MAX_LISTS {
+        return Ok(());
+    }
     list.each_item(|item| match along(item, steps) {
-        Ok((list, rest, Sort::List)) if lists < MAX_LISTS => every(list, rest, lists + 1, take),
-        Ok((_, _, Sort::List)) | Err(Absent) => Ok(()),
-        Ok((node, ..)) => take(node),
-        Err(Unsure) => Err(Unsure),
+        Ok(Ok(node)) => value(node, lists, reading, take),
+        Ok(Err((list, rest))) => every(list, rest, lists + 1, reading, take),
+        // What an item lacks is passed over.
+        Err(miss) => passed(miss),
     })
 }
 
-/// Goes along a path as far as it leads through no list; gives the steps that are left, too.
+/// The same of what is at the end of a path. PERF: whether it is a list is asked of no value.
 #[inline(always)]
-fn along<'d, 'p, N: Node<'d>>(mut node: N, mut steps: &'p [Name]) -> Result<(N, &'p [Name], Sort), Miss> {
-    loop {
-        let sort = node.sort();
-        if sort == Sort::Nothing {
-            return Err(Absent);
-        }
-        match steps.split_first() {
-            Some((name, rest)) if sort == Sort::Other => (node, steps) = (node.member(name).ok_or(Absent)?, rest),
-            _ => return Ok((node, steps, sort)),
+fn value<'d, N: Node<'d>, T>(
+    node: N,
+    lists: usize,
+    (read, why): (impl Fn(N) -> Option<T> + Copy, impl Fn(N) -> Miss + Copy),
+    take: &mut impl FnMut(T) -> Result<(), Miss>,
+) -> Result<(), Miss> {
+    match read(node) {
+        Some(value) => take(value),
+        None => match node.sort() {
+            Sort::Nothing => Ok(()),
+            Sort::List => every(node, &[], lists + 1, (read, why), take),
+            // What is no such value is for its own rule to tell.
+            Sort::Other => passed(why(node)),
+        },
+    }
+}
+
+/// What is absent from a list is passed over.
+fn passed(miss: Miss) -> Result<(), Miss> {
+    match miss {
+        Absent => Ok(()),
+        Unsure => Err(Unsure),
+    }
+}
+
+/// Goes along a path to its end, or to a list on the way, with the steps that are left.
+#[inline(always)]
+fn along<'d, 'p, N: Node<'d>>(mut node: N, steps: &'p [Name]) -> Result<Result<N, (N, &'p [Name])>, Miss> {
+    let mut rest = steps;
+    while let Some((name, after)) = rest.split_first() {
+        match node.sort() {
+            Sort::Nothing => return Err(Absent),
+            Sort::List => return Ok(Err((node, rest))),
+            Sort::Other => (node, rest) = (node.member(name).ok_or(Absent)?, after),
         }
     }
+    Ok(Ok(node))
 }
 
 #[inline(never)]
@@ -377,11 +418,11 @@ fn distinct<'d, S: Scope<'d>>(place: &Place, here: S) -> Result<bool, Miss> {
     match place.kind {
         Kind::Number => {
             let differ = |one, two| compared(one, two).map(Ordering::is_ne);
-            all_differ(place, here, read_number, why::of_no_number, differ)
+            all_differ(place, here, (read_number, why::of_no_number), differ)
         }
-        Kind::Text => all_differ(place, here, Node::plain_text, why::of_no_text, |one, two| Some(one != two)),
-        Kind::Date => all_differ(place, here, read_date, why::of_no_date, differ),
-        Kind::Moment => all_differ(place, here, read_moment, why::of_no_moment, differ),
+        Kind::Text => all_differ(place, here, (Node::plain_text, why::of_no_text), |one, two| Some(one != two)),
+        Kind::Date => all_differ(place, here, (read_date, why::of_no_date), differ),
+        Kind::Moment => all_differ(place, here, (read_moment, why::of_no_moment), differ),
         _ => Err(Unsure),
     }
 }
@@ -389,14 +430,12 @@ fn distinct<'d, S: Scope<'d>>(place: &Place, here: S) -> Result<bool, Miss> {
 fn all_differ<'d, S: Scope<'d>, T: Copy>(
     place: &Place,
     here: S,
-    read: impl Fn(S::Node) -> Option<T>,
-    why: impl Fn(S::Node) -> Miss,
+    reading: (impl Fn(S::Node) -> Option<T> + Copy, impl Fn(S::Node) -> Miss + Copy),
     differ: impl Fn(T, T) -> Option<bool>,
 ) -> Result<bool, Miss> {
     let mut few: [Option<T>; MAX_FEW] = [None; MAX_FEW];
     let (mut count, mut all_differ) = (0, true);
-    each(place, here, &mut |node| {
-        let Some(item) = read(node) else { return passed(why(node)) };
+    each(place, here, reading, &mut |item| {
         let (before, rest) = few.split_at_mut(count);
         for other in before.iter().flatten() {
             all_differ &= differ(*other, item).ok_or(Unsure)?;
@@ -409,6 +448,7 @@ fn all_differ<'d, S: Scope<'d>, T: Copy>(
 }
 
 /// The powers of ten that are small.
+#[allow(clippy::indexing_slicing)] // when it is compiled
 const POWERS: [i64; 19] = {
     let mut powers = [1; 19];
     let mut at = 1;

@@ -2,7 +2,7 @@
 
 use super::Miss::{self, Absent, Unsure};
 use super::form::Form;
-use super::{each, single, truth, why};
+use super::{each, read_item, single, truth, why};
 use crate::code::{Begin, Place};
 use crate::node::Node;
 use crate::syntax::Quantity;
@@ -68,7 +68,7 @@ impl<'d, N: Node<'d>> Scope<'d> for Outside<N> {
         };
         let quantity = match form {
             Form::Items(quantity, place, body) => {
-                each(place, self, &mut |item| ask(body, Some(item), None))?;
+                each(place, self, (read_item, why::of_no_item), &mut |item| ask(body, Some(item), None))?;
                 quantity
             }
             Form::Words(quantity, place, body) => {

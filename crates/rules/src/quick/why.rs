@@ -97,6 +97,11 @@ pub(super) fn of_no_text<'d, N: Node<'d>>(node: N) -> Miss {
 }
 
 #[cold]
+pub(super) fn of_no_item<'d, N: Node<'d>>(_: N) -> Miss {
+    Unsure
+}
+
+#[cold]
 pub(super) fn of_no_date<'d, N: Node<'d>>(node: N) -> Miss {
     if node.plain_text().is_some() { Unsure } else { other(node) }
 }

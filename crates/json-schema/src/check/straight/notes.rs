@@ -103,16 +103,17 @@ impl Notes {
         }
     }
 
-    /// Where a member of an object is.
-    #[inline]
-    pub(super) fn member(&self, object: u64, name: &Name) -> Member {
-        if let Some(slot) = name.slot {
-            // There may have been another object of the kind after it.
-            let last = self.slots.get(slot as usize).copied().unwrap_or(NONE);
-            if self.get(last.into()).is_some_and(|note| note.is(object, name.hash)) {
-                return Member::Noted(last);
-            }
-        }
+    /// The note of a member of an object, if it has a slot and is the last one with it.
+    #[inline(always)] // PERF: asked for each field that a rule reads
+    pub(super) fn member(&self, object: u64, name: &Name) -> Option<u32> {
+        let last = self.slots.get(name.slot? as usize).copied()?;
+        // There may have been another object of the kind after it.
+        self.get(last.into()).filter(|note| note.is(object, name.hash)).map(|_| last)
+    }
+
+    /// Where a member of an object is for which [`Notes::member`] has no note.
+    #[inline(never)]
+    pub(super) fn other_member(&self, object: u64, name: &Name) -> Member {
         match (self.get(object).map(|note| &note.met.read), name.slot) {
             (None, _) => return Member::Unknown,
             (Some(Read::List), _) => return Member::Absent,

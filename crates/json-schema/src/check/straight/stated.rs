@@ -142,6 +142,16 @@ impl<'w, 't> Spot<'w, 't> {
         })
     }
 
+    /// A member that is not the last one of its kind.
+    #[inline(never)]
+    fn other_member(self, name: &Name) -> Option<Self> {
+        match self.looking.notes.other_member(self.place, name) {
+            Member::Noted(note) => Some(self.noted(note)),
+            Member::Absent => None,
+            Member::Unknown => self.search(name),
+        }
+    }
+
     /// A member that nobody has noted.
     #[cold]
     fn search(self, name: &Name) -> Option<Self> {
@@ -197,12 +207,11 @@ impl<'w, 't> Node<'t> for Spot<'w, 't> {
         }
     }
 
-    #[inline]
+    #[inline(always)]
     fn member(self, name: &Name) -> Option<Self> {
         match self.looking.notes.member(self.place, name) {
-            Member::Noted(note) => Some(self.noted(note)),
-            Member::Absent => None,
-            Member::Unknown => self.search(name),
+            Some(note) => Some(self.noted(note)),
+            None => self.other_member(name),
         }
     }
 
