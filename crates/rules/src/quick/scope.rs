@@ -39,12 +39,7 @@ impl<'d, N: Node<'d>> Scope<'d> for Outside<N> {
     #[inline(always)]
     fn begin(self, place: &Place) -> Option<N> {
         let Outside(here) = self;
-        match place.begin {
-            Begin::Here => Some(here),
-            Begin::Document => Some(here.document()),
-            Begin::Above(levels) => (0..levels).try_fold(here, |node, _| node.above()),
-            Begin::Variable(_) => None,
-        }
+        if place.begin == Begin::Here { Some(here) } else { elsewhere(place.begin, here) }
     }
 
     fn word(self) -> Option<&'d str> {
@@ -87,6 +82,17 @@ impl<'d, N: Node<'d>> Scope<'d> for Outside<N> {
             Quantity::AtLeast(count) => holding >= u64::from(*count),
             Quantity::AtMost(count) => holding <= u64::from(*count),
         })
+    }
+}
+
+/// Where a path begins that begins around the place of the rule.
+#[inline(never)] // PERF: most begin there, and do so in few registers
+fn elsewhere<'d, N: Node<'d>>(begin: Begin, here: N) -> Option<N> {
+    match begin {
+        Begin::Here => Some(here),
+        Begin::Document => Some(here.document()),
+        Begin::Above(levels) => (0..levels).try_fold(here, |node, _| node.above()),
+        Begin::Variable(_) => None,
     }
 }
 
