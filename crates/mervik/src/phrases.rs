@@ -14,6 +14,7 @@ mervik_document::phrases! {
     row_reads(): "reads", "liest", "lee", "参照";
     row_hint(): "hint", "Hinweis", "pista", "ヒント";
     row_records(): "records", "Nummern", "números", "番号";
+    warning(): "warning", "Warnung", "aviso", "警告";
     same_again(): "the same again", "dasselbe noch einmal", "lo mismo otra vez", "同じ指摘の繰り返し";
     is_rule_wrong(): "is the rule itself wrong?", "ist die Regel selbst falsch?", "¿está mal la propia regla?", "規則自体が誤りではありませんか";
     all_fail(reached): "all {reached} records looked at that reach it fail", "alle {reached} angesehenen Datensätze, die sie erreichen, scheitern",

@@ -20,8 +20,8 @@ use crate::args::ReportName;
 use crate::check::{Judged, Reach};
 use crate::phrases::Phrases as _;
 use crate::style::Paint;
-use mervik_document::Finding;
 use mervik_document::tongue::Tongue;
+use mervik_document::{Finding, Severity};
 use std::io;
 use std::ops::AddAssign;
 
@@ -130,6 +130,15 @@ pub(crate) fn place_of(tongue: Tongue, document: &str, finding: &Finding) -> Str
     match finding.wire.and_then(|wire| wire.offset) {
         Some(offset) => format!("{document}: {}", tongue.byte(offset)),
         None => format!("{document}:{}:{}", finding.place.line, finding.place.column),
+    }
+}
+
+/// What a finding is called that refuses no record.
+fn weight(tongue: Tongue, severity: Severity) -> Option<String> {
+    match severity {
+        Severity::Error => None,
+        Severity::Warning => Some(tongue.warning()),
+        Severity::Hint => Some(tongue.row_hint()),
     }
 }
 

@@ -524,7 +524,8 @@ impl<F: Fields> Checker<'_, F> {
                 }
                 (Shape::Value(kind), None) => break kind,
                 (Shape::Value(Kind::Object), Some((name, rest))) => {
-                    at = self.member(&at, name, path, span)?;
+                    let is_first = begin == Begin::Here && steps.len() == path.steps.len();
+                    at = self.member(&at, name, path, span, is_first)?;
                     steps = rest;
                 }
                 // In XML a value may have attributes.
@@ -548,12 +549,14 @@ impl<F: Fields> Checker<'_, F> {
         Ok((Place { begin, steps: all.into(), kind, text: path.to_string().into() }, lists > 0, Some(at)))
     }
 
-    /// What a name of a path leads to from a place.
-    fn member(&self, at: &F::Place, name: &str, path: &Path, span: Span) -> Result<F::Place, Fault> {
+    /// What a name of a path leads to from a place; where it is the first one, variables could have been meant, too.
+    fn member(&self, at: &F::Place, name: &str, path: &Path, span: Span, is_first: bool) -> Result<F::Place, Fault> {
         let names = match self.fields.member(at, name) {
             Member::Known(next) => return Ok(next),
             Member::Unknown(names) => names,
         };
+        let variables = self.variables.iter().rev().map(|(name, _)| name.clone()).filter(|_| is_first);
+        let names: Vec<String> = variables.chain(names).collect();
         let hint = match near::nearest(name, names.iter().map(String::as_str)) {
             Some(near) => format!("`{near}` is near"),
             None if names.is_empty() => "no fields are declared there".to_owned(),

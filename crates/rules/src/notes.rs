@@ -9,7 +9,7 @@ pub const NONE: u32 = u32::MAX;
 /// So many values are noted at most.
 pub const MAX_NOTES: usize = 1 << 20;
 
-/// In [`Note::within`], of the items of a list.
+/// In the note that a value lies in: it is an item of that list.
 const ITEM: u32 = 1 << 31;
 
 /// Among so many values within one another one is looked for.

@@ -221,8 +221,12 @@ fn what_is_no_condition_is_refused_where_it_stands() {
         let found = text.get(fault.span.start as usize..fault.span.end as usize).unwrap_or("");
         assert_eq!(found, part, "{text}: {fault:?}");
     }
-    let near = checked("shipp is \"x\"", Field::Root).unwrap_err().hint;
-    assert_eq!(near.as_deref(), Some("`ship` is near"));
+    for (text, hint) in [
+        ("shipp is \"x\"", "`ship` is near"),
+        ("at least 2 words among words of ship: word is \"x\"", "`words` is near"),
+    ] {
+        assert_eq!(checked(text, Field::Root).unwrap_err().hint.as_deref(), Some(hint), "{text}");
+    }
 }
 
 #[test]

@@ -8,7 +8,7 @@ use super::{Counts, Report};
 use crate::check::Judged;
 use crate::phrases::Phrases as _;
 use mervik_document::tongue::{Common as _, Noun, Tongue};
-use mervik_document::{FieldRead, Finding, Severity, shown};
+use mervik_document::{FieldRead, Finding, shown};
 use std::collections::HashMap;
 use std::fmt::Write as _;
 use std::io::{self, Write};
@@ -313,12 +313,12 @@ fn article(tongue: Tongue, document: &str, record: u64, judged: &Judged) -> Stri
     for (finding, cut) in judged.findings.iter().take(FINDINGS) {
         let at = if finding.at.is_empty() { tongue.the_whole() } else { finding.at.clone() };
         let title = finding.title.as_ref().map(|title| format!("{title} ")).unwrap_or_default();
-        let weight = if finding.severity == Severity::Error { "" } else { finding.severity.word() };
+        let weight = super::weight(tongue, finding.severity).map_or(String::new(), |weight| format!("{weight} "));
         let _ = writeln!(
             html,
             "<li data-rule=\"{}\" data-field=\"{}\"><div><b>{}</b><span class=\"at\">{}</span> \
              <span class=\"quiet\">{}</span></div>\n\
-             <div><span class=\"rule\">{} {weight}</span> <span class=\"message\">{}</span></div>",
+             <div><span class=\"rule\">{weight}{}</span> <span class=\"message\">{}</span></div>",
             escaped(&finding.rule),
             escaped(&field_of(&finding.at)),
             escaped(&clipped(&title)),

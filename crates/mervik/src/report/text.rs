@@ -54,7 +54,10 @@ impl<W: Write> TextReport<W> {
             }
         )?;
         let rule = paint.tone(Tone::Quiet, format!("{}:", finding.rule));
-        writeln!(self.out, "   {rule} {}", paint.tone(tone, printable(&finding.message)))?;
+        // What refuses nobody says so, where there are no colours, too.
+        let weight = super::weight(tongue, finding.severity);
+        let weight = weight.map_or(String::new(), |weight| format!("{} ", paint.tone(Tone::Doubt, weight)));
+        writeln!(self.out, "   {weight}{rule} {}", paint.tone(tone, printable(&finding.message)))?;
         if let Some(cut) = cut {
             self.row(&tongue.row_document(), &cut.line)?;
             self.row("", &paint.tone(tone, &cut.carets))?;

@@ -13,7 +13,7 @@ fn what_breaks_a_rule_is_told_with_all_that_it_read() {
     let outcome = tow().run(&["check", "--schema", "tow/tow-plan.schema.json", "tow/tow-plans.ndjson"]);
     assert_eq!(outcome.status, 1);
     for expected in [
-        "sunday-rate: On Sundays tugs cost half as much again.",
+        "   warning sunday-rate: On Sundays tugs cost half as much again.",
         "planned-ahead: The towing office needs two hours to get tugs ready.",
         "pull-adds-up: The tugs do not pull 90 t together: 50, 46.",
         "rule     sum of tugs.pull_t is pull_t\n   reads    tugs.pull_t  50  /tugs/0/pull_t\n            tugs.pull_t  46  /tugs/1/pull_t\n            pull_t       90  /pull_t\n",
