@@ -5,14 +5,21 @@
 //! the one that was meant, a missing one for missing, and one too many is looked at by itself.
 
 mod attributes;
+mod children;
+mod content;
+mod governing;
 mod identity;
 mod own;
+mod references;
 mod stated;
+mod told;
 
 pub use own::known_messages;
+pub(crate) use told::Wrong;
+pub use told::{Found, MAX_FINDINGS, fault};
 
 use crate::component::*;
-use crate::content::{Expected, Matched, Model, State};
+use crate::content::{Model, State};
 use crate::datatype::Reader;
 use crate::names::{NameId, NsId};
 use crate::phrases::Phrases as _;
@@ -20,17 +27,12 @@ use crate::schema::Schema;
 use crate::stated::Grove;
 use crate::words;
 use identity::Identities;
-use mervik_document::finding::rule;
-use mervik_document::tongue::{Common as _, Tongue};
-use mervik_document::{Finding, Place, Severity, Span, near};
 use mervik_rules::Now;
 use mervik_xml::{Config, Element as Tag, Handler, Namespaces, Outcome, Spot};
+use references::Reference;
 use std::collections::{HashMap, HashSet};
 use std::io::{self, Read};
 use std::ops::ControlFlow;
-
-/// How many findings one document may have.
-pub const MAX_FINDINGS: usize = 10_000;
 
 /// What a check is asked besides the schema.
 #[derive(Clone, Debug, Default)]
@@ -45,15 +47,6 @@ pub struct Options {
     pub root: Option<String>,
 }
 
-/// Something that is wrong with a document, and the line that it is about.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Found {
-    /// The finding; its span is one of [`Found::line`].
-    pub finding: Finding,
-    /// The line, or the part of it that was at hand.
-    pub line: String,
-}
-
 /// Checks a document. Memory is bounded by depth, by the longest token, and by identity constraints that are open.
 ///
 /// # Errors
@@ -63,33 +56,6 @@ pub fn check<R: Read>(schema: &Schema, input: R, options: &Options) -> io::Resul
     let mut checker = Checker::new(schema, options);
     let outcome = mervik_xml::read(input, &mut checker, Config { allow_dtd: options.allow_dtd })?;
     Ok(checker.finished(outcome))
-}
-
-/// What makes a document impossible to read, as a finding at the element where it is.
-pub fn fault(fault: mervik_xml::Fault, at: String, tongue: Tongue) -> Found {
-    let width =
-        fault.line.get(fault.line_at..).unwrap_or("").chars().take(fault.width as usize).map(char::len_utf8).sum();
-    let finding = Finding {
-        rule: fault.rule.into(),
-        at,
-        span: span(fault.line_at, width),
-        place: fault.place,
-        schema: None,
-        severity: Severity::Error,
-        message: fault.message(tongue),
-        expected: fault.expected.say(tongue).to_owned(),
-        found: fault.found.say(tongue).to_owned(),
-        hint: fault.hint.as_ref().map(|hint| hint.say(tongue).to_owned()),
-        way: None,
-        title: None,
-        reads: Vec::new(),
-        wire: None,
-    };
-    Found { finding, line: fault.line }
-}
-
-fn span(start: usize, length: usize) -> Span {
-    Span { start: start as u32, end: (start + length) as u32 }
 }
 
 /// How the content of an element is looked at.
@@ -126,16 +92,6 @@ pub(crate) struct Frame {
     text_offset: u64,
 }
 
-/// What is wrong, before it is placed.
-pub(crate) struct Wrong {
-    pub(crate) rule: &'static str,
-    pub(crate) expected: String,
-    pub(crate) found: String,
-    pub(crate) message: String,
-    pub(crate) hint: Option<String>,
-    pub(crate) origin: Option<Origin>,
-}
-
 pub(crate) struct Checker<'s> {
     schema: &'s Schema,
     options: &'s Options,
@@ -158,15 +114,6 @@ pub(crate) struct Checker<'s> {
     /// How many elements are open of which rules read nothing, the outermost of them included.
     passed_over: u32,
 }
-
-/// A reference to an identifier that has not come yet.
-struct Reference {
-    at: String,
-    place: Place,
-}
-
-/// How many names of children are counted for one element.
-const MAX_COUNTED: usize = 256;
 
 impl<'s> Checker<'s> {
     pub(crate) fn new(schema: &'s Schema, options: &'s Options) -> Self {
@@ -280,69 +227,6 @@ impl<'s> Checker<'s> {
         (several || frame.position > 1).then_some(frame.position)
     }
 
-    /// Tells what is wrong at a place of the document.
-    #[cold]
-    fn tell(&mut self, wrong: Wrong, at: String, offset: u64, length: usize, spot: &Spot<'_>) {
-        if self.found.len() >= MAX_FINDINGS || (self.options.first && !self.found.is_empty()) {
-            self.stopped = true;
-            return;
-        }
-        let place = spot.place(offset);
-        let (line, start) = spot.line(offset);
-        let length = length.min(line.len().saturating_sub(start));
-        let Wrong { rule, expected, found, message, hint, origin } = wrong;
-        let mut finding = Finding {
-            rule: rule.into(),
-            at,
-            span: span(start, length),
-            place,
-            schema: self.schema.place(origin),
-            severity: Severity::Error,
-            message,
-            expected,
-            found,
-            hint,
-            way: None,
-            title: None,
-            reads: Vec::new(),
-            wire: None,
-        };
-        self.own(&mut finding, origin);
-        self.found.push(Found { finding, line: line.to_owned() });
-        if self.found.len() == MAX_FINDINGS {
-            self.limit(self.schema.tongue().so_many_findings(MAX_FINDINGS), place);
-        }
-        self.stopped |= self.options.first;
-    }
-
-    fn limit(&mut self, expected: String, place: Place) {
-        let tongue = self.schema.tongue();
-        let finding = Finding {
-            rule: rule::CHECK_LIMIT.into(),
-            at: String::new(),
-            span: span(0, 0),
-            place,
-            schema: None,
-            severity: Severity::Error,
-            message: tongue.expected_found(&expected, tongue.more()),
-            expected,
-            found: tongue.more(),
-            hint: None,
-            way: None,
-            title: None,
-            reads: Vec::new(),
-            wire: None,
-        };
-        self.found.push(Found { finding, line: String::new() });
-    }
-
-    /// Tells what is wrong with the innermost element, at its tag.
-    fn tell_element(&mut self, wrong: Wrong, length: usize, spot: &Spot<'_>) {
-        let at = self.path();
-        let offset = self.frames.last().map_or(spot.offset(), |frame| frame.offset);
-        self.tell(wrong, at, offset, length, spot);
-    }
-
     fn flow(&self) -> ControlFlow<()> {
         match self.stopped {
             true => ControlFlow::Break(()),
@@ -350,467 +234,10 @@ impl<'s> Checker<'s> {
         }
     }
 
-    /// What the children of the innermost element are before the next one comes: its declaration and mode.
-    fn admit(
-        &mut self,
-        tag: &Tag<'_>,
-        name: Option<NameId>,
-        namespace: Option<NsId>,
-        spot: &Spot<'_>,
-    ) -> (Option<ElementId>, Mode) {
-        let schema = self.schema;
-        let global = || name.and_then(|name| schema.components.global_element(name));
-        let Some(parent) = self.frames.last_mut() else {
-            let wanted = self.root.is_none_or(|root| root.is_some() && root == name);
-            return match global().filter(|_| wanted) {
-                Some(element) => (Some(element), Mode::Lax),
-                None => {
-                    let wrong = words::no_root(schema, tag, self.options.root.as_deref());
-                    let at = format!("/{}", tag.name);
-                    self.tell(wrong, at, spot.offset(), tag.name.len() + 1, spot);
-                    (None, Mode::Skip)
-                }
-            };
-        };
-        parent.has_children = true;
-        let ty = match parent.mode {
-            Mode::Skip => return (None, Mode::Skip),
-            Mode::Lax => return (global(), Mode::Lax),
-            Mode::Typed(ty) => ty,
-        };
-        if parent.nil {
-            if !std::mem::replace(&mut parent.broken, true) {
-                let wrong = words::nil_content(self.schema.tongue(), format!("`<{}>`", tag.name));
-                let at = self.child_path(tag);
-                self.tell(wrong, at, spot.offset(), tag.name.len() + 1, spot);
-            }
-            return (None, Mode::Skip);
-        }
-        let Some(model) = schema.model(ty) else {
-            if !std::mem::replace(&mut parent.broken, true) {
-                let wrong = words::no_children(schema, ty, parent.element, tag);
-                let at = self.child_path(tag);
-                self.tell(wrong, at, spot.offset(), tag.name.len() + 1, spot);
-            }
-            return (None, Mode::Skip);
-        };
-        match model.step(&mut parent.state, name, namespace) {
-            Some(Matched::Element(element)) => (Some(element), Mode::Lax),
-            Some(Matched::Any(index)) => {
-                let wildcard = model.wildcard(index);
-                match wildcard.map(|wildcard| wildcard.process) {
-                    Some(Process::Skip) => (None, Mode::Skip),
-                    Some(Process::Strict) if global().is_none() => {
-                        // A type that the element names itself will do, too.
-                        if self.named_type(tag).is_none() {
-                            let wrong = words::undeclared(schema, tag, wildcard.and_then(|wildcard| wildcard.origin));
-                            let at = self.child_path(tag);
-                            self.tell(wrong, at, spot.offset(), tag.name.len() + 1, spot);
-                            return (None, Mode::Skip);
-                        }
-                        (None, Mode::Lax)
-                    }
-                    _ => (global(), Mode::Lax),
-                }
-            }
-            None => self.misfit(model, tag, name, namespace, spot),
-        }
-    }
-
-    /// An element that cannot come here: says so, and decides how to go on.
-    #[cold]
-    fn misfit(
-        &mut self,
-        model: &Model,
-        tag: &Tag<'_>,
-        name: Option<NameId>,
-        namespace: Option<NsId>,
-        spot: &Spot<'_>,
-    ) -> (Option<ElementId>, Mode) {
-        let schema = self.schema;
-        let at = self.child_path(tag);
-        let Some(parent) = self.frames.last_mut() else { return (None, Mode::Skip) };
-        let expected = model.expected(&parent.state);
-        let complete = model.accepts(&parent.state);
-        let names: Vec<NameId> = expected
-            .iter()
-            .filter_map(|one| match one {
-                Expected::Element(name) => Some(*name),
-                Expected::Any(_) => None,
-            })
-            .collect();
-        let local_of = |name: &NameId| schema.components.names.local(*name);
-        // A name that is known in its place is what was written, however near it is to others.
-        let known = name.is_some_and(|name| model.names().binary_search(&name).is_ok());
-        let meant = names
-            .iter()
-            .find(|name| local_of(name) == tag.local)
-            .or_else(|| {
-                let near = near::nearest(tag.local, names.iter().map(local_of)).filter(|_| !known)?;
-                names.iter().find(|name| local_of(name) == near)
-            })
-            .copied();
-        let mut skipped = None;
-        let went_on = match (meant, name) {
-            (Some(meant), _) => {
-                model.step(&mut parent.state, Some(meant), Some(schema.components.names.namespace_of(meant)))
-            }
-            // Something before it is missing: what leads to it in one step or two.
-            (None, Some(_)) => {
-                let found = missing_before(schema, model, &parent.state, name, namespace, &names);
-                found.map(|(state, matched, missing)| {
-                    parent.state = state;
-                    skipped = Some(missing);
-                    matched
-                })
-            }
-            _ => None,
-        };
-        let broken = std::mem::replace(&mut parent.broken, meant.is_none() && skipped.is_none());
-        let ty = parent.mode;
-        if !(broken && skipped.is_none() && meant.is_none() && !known) {
-            let wrong = words::unexpected(
-                schema,
-                tag,
-                &words::Met {
-                    ty: match ty {
-                        Mode::Typed(ty) => Some(ty),
-                        _ => None,
-                    },
-                    expected: &expected,
-                    complete,
-                    known,
-                    meant,
-                    missing: skipped.as_deref(),
-                    model,
-                },
-            );
-            self.tell(wrong, at, spot.offset(), tag.name.len() + 1, spot);
-        }
-        // Where it is only the namespace that is wrong, it is wrong within as well.
-        let elsewhere = meant.is_some_and(|meant| {
-            local_of(&meant) == tag.local && namespace != Some(schema.components.names.namespace_of(meant))
-        });
-        match went_on {
-            Some(_) if elsewhere => (None, Mode::Skip),
-            Some(Matched::Element(element)) => (Some(element), Mode::Lax),
-            Some(Matched::Any(_)) => (None, Mode::Lax),
-            // It is looked at by itself, if it is known at all.
-            None => match name.and_then(|name| schema.components.global_element(name)) {
-                Some(element) if known => (Some(element), Mode::Lax),
-                _ => (None, Mode::Skip),
-            },
-        }
-    }
-
-    /// The path of a child that is not entered yet.
-    fn child_path(&self, tag: &Tag<'_>) -> String {
-        let key = words::count_key(self.name_of(tag).0, tag.name);
-        let start = self.frames.last().map_or(0, |frame| frame.counts_start as usize);
-        let counts = self.counts.get(start..).unwrap_or_default();
-        let count = counts.iter().find(|(known, _)| *known == key).map_or(0, |(_, count)| *count);
-        let mut path = self.path();
-        path.push('/');
-        path.push_str(tag.name);
-        let several = match (self.frames.last().map(|frame| frame.mode), self.name_of(tag)) {
-            (Some(Mode::Typed(ty)), (Some(name), _)) => {
-                self.schema.model(ty).is_some_and(|model| model.has_several(name))
-            }
-            _ => false,
-        };
-        if count > 0 || several {
-            path.push_str(&format!("[{}]", count + 1));
-        }
-        path
-    }
-
     pub(crate) fn name_of(&self, tag: &Tag<'_>) -> (Option<NameId>, Option<NsId>) {
         let namespace = (tag.number != mervik_xml::UNKNOWN).then_some(tag.number);
         (namespace.and_then(|namespace| self.schema.components.names.find(namespace, tag.local)), namespace)
     }
-
-    /// The type that an element names with `xsi:type`, if there is such a type.
-    fn named_type(&self, tag: &Tag<'_>) -> Option<Result<TypeId, String>> {
-        let xsi =
-            tag.attributes().find(|attribute| attribute.number == self.schema.xsi && attribute.local == "type")?;
-        let text = xsi.value.trim_matches(mervik_xml::names::is_space);
-        let found = mervik_xml::names::split(text).and_then(|(prefix, local)| {
-            let (number, _) = tag.scope.resolve(prefix)?;
-            let name = self.schema.components.names.find(number, local)?;
-            self.schema.components.global_type(name)
-        });
-        Some(found.ok_or_else(|| text.to_owned()))
-    }
-
-    /// The type that governs an element: that of its declaration, or one derived from it that it names itself.
-    fn governing(&mut self, tag: &Tag<'_>, element: Option<ElementId>, mode: Mode, spot: &Spot<'_>) -> Mode {
-        if mode == Mode::Skip {
-            return mode;
-        }
-        let schema = self.schema;
-        let declared = element.and_then(|id| schema.components.element(id));
-        let named = if tag.has_namespace(schema.xsi) { self.named_type(tag) } else { None };
-        let mut ty = declared.map(|element| element.ty);
-        match named {
-            None => {}
-            Some(Err(text)) => {
-                let wrong = words::no_type(schema, tag, &text);
-                self.tell_xsi(wrong, "type", tag, spot);
-                // What the content is meant for nobody knows.
-                return Mode::Lax;
-            }
-            Some(Ok(named)) => match declared {
-                None => ty = Some(named),
-                Some(element) => {
-                    let block_of_type =
-                        schema.components.complex(element.ty).map_or(Methods::NONE, |complex| complex.block);
-                    let block = element.block.with(block_of_type).and(Methods::EXTENSION.with(Methods::RESTRICTION));
-                    if !schema.components.derived_ok(named, element.ty, block) {
-                        let wrong = words::not_derived(schema, named, element);
-                        self.tell_xsi(wrong, "type", tag, spot);
-                    }
-                    // The content is meant for the type that is named, even where that may not stand here.
-                    ty = Some(named);
-                }
-            },
-        }
-        if let Some(element) = declared.filter(|element| element.is_abstract) {
-            let wrong = words::abstract_element(schema, element);
-            self.tell_element(wrong, tag.name.len() + 1, spot);
-        }
-        let Some(ty) = ty else { return Mode::Lax };
-        if schema.components.complex(ty).is_some_and(|complex| complex.is_abstract) {
-            let wrong = words::abstract_type(schema, ty);
-            self.tell_element(wrong, tag.name.len() + 1, spot);
-        }
-        Mode::Typed(ty)
-    }
-
-    fn tell_xsi(&mut self, wrong: Wrong, local: &str, tag: &Tag<'_>, spot: &Spot<'_>) {
-        let attribute =
-            tag.attributes().find(|attribute| attribute.number == self.schema.xsi && attribute.local == local);
-        if let Some(attribute) = attribute {
-            let at = format!("{}/@{}", self.path(), attribute.name);
-            self.tell(wrong, at, attribute.value_offset, attribute.value_length as usize, spot);
-        }
-    }
-
-    /// Whether an element says that it is nil, and whether it may.
-    fn nil(&mut self, tag: &Tag<'_>, element: Option<ElementId>, spot: &Spot<'_>) -> bool {
-        let schema = self.schema;
-        let Some(nil) = tag.attributes().find(|attribute| attribute.number == schema.xsi && attribute.local == "nil")
-        else {
-            return false;
-        };
-        let value = match nil.value.trim_matches(mervik_xml::names::is_space) {
-            "true" | "1" => true,
-            "false" | "0" => false,
-            _ => {
-                let wrong = words::nil_value(schema.tongue(), nil.value);
-                self.tell_xsi(wrong, "nil", tag, spot);
-                return false;
-            }
-        };
-        let Some(declared) = element.and_then(|id| schema.components.element(id)) else { return value };
-        if !declared.nillable {
-            let wrong = words::not_nillable(schema, declared);
-            self.tell_xsi(wrong, "nil", tag, spot);
-            // That nothing is in it follows from that.
-            if let Some(frame) = self.frames.last_mut() {
-                frame.broken |= value;
-            }
-            return false;
-        }
-        if value && declared.value.as_ref().is_some_and(|value| value.fixed) {
-            let wrong = words::nil_fixed(schema, declared);
-            self.tell_xsi(wrong, "nil", tag, spot);
-        }
-        value
-    }
-
-    /// The number of an element among its like in its parent.
-    fn count(&mut self, tag: &Tag<'_>, name: Option<NameId>) -> u32 {
-        let key = words::count_key(name, tag.name);
-        let start = self.frames.last().map_or(0, |frame| frame.counts_start as usize);
-        let counts = self.counts.get_mut(start..).unwrap_or_default();
-        if let Some((_, count)) = counts.iter_mut().find(|(known, _)| *known == key) {
-            *count += 1;
-            return *count;
-        }
-        if counts.len() < MAX_COUNTED {
-            self.counts.push((key, 1));
-        }
-        1
-    }
-
-    /// The end of an element with text and nothing else.
-    fn end_text(&mut self, ty: TypeId, text_type: TypeId, has_roles: bool, scope: &Namespaces, spot: &Spot<'_>) {
-        let schema = self.schema;
-        let Some(frame) = self.frames.last() else { return };
-        let declared = frame.element.and_then(|id| schema.components.element(id));
-        let constraint = declared.and_then(|element| element.value.as_ref());
-        // What is left empty has the default.
-        let (text, filled) = match constraint {
-            Some(constraint) if self.text.is_empty() => (&*constraint.text, true),
-            _ => (self.text.as_str(), false),
-        };
-        let wanted =
-            self.identities.is_open() && self.identities.wants_text(&schema.components.identities, &self.frames);
-        match self.reader().read(text_type, text, scope) {
-            Ok(value) => {
-                let fixed = constraint.filter(|constraint| constraint.fixed && !filled && *constraint.text != *text);
-                let differs = fixed.filter(|fixed| fixed.key.as_deref() != Some(value.key().as_str()));
-                let key = wanted.then(|| {
-                    let mut key = std::mem::take(&mut self.identities.key);
-                    key.clear();
-                    value.write_key(&mut key);
-                    key
-                });
-                if let (Some(fixed), Some(declared)) = (differs, declared) {
-                    let wrong = words::not_fixed(schema, declared, fixed, text);
-                    let (at, offset, length) = (self.path(), self.text_offset(), self.text.len());
-                    self.tell(wrong, at, offset, length, spot);
-                }
-                if let Some(key) = key {
-                    self.identity_text(&key, spot);
-                    self.identities.key = key;
-                }
-                if has_roles {
-                    let text = std::mem::take(&mut self.text);
-                    let at = self.text_offset();
-                    self.roles(text_type, &text, scope, None, at, spot);
-                    self.text = text;
-                }
-            }
-            Err(miss) => {
-                let text = text.to_owned();
-                let wrong = words::missed(schema, &miss, &text, Some(ty), scope);
-                let (at, offset) = (self.path(), self.text_offset());
-                let length = text.trim_end().len().max(1);
-                self.tell(wrong, at, offset, length, spot);
-                if wanted {
-                    self.identity_no_text();
-                }
-            }
-        }
-    }
-
-    fn text_offset(&self) -> u64 {
-        self.frames.last().map_or(0, |frame| if frame.has_text { frame.text_offset } else { frame.offset })
-    }
-
-    /// Notes identifiers and references to them (Part 1, cvc-id).
-    fn roles(
-        &mut self,
-        ty: TypeId,
-        text: &str,
-        scope: &Namespaces,
-        attribute: Option<&str>,
-        offset: u64,
-        spot: &Spot<'_>,
-    ) {
-        let mut told: Vec<(Role, String)> = Vec::new();
-        self.reader().roles(ty, text, scope, &mut |role, value| told.push((role, value.to_owned())));
-        for (role, value) in told {
-            let path = |checker: &Self| match attribute {
-                Some(name) => format!("{}/@{name}", checker.path()),
-                None => checker.path(),
-            };
-            match role {
-                Role::Id => {
-                    if !self.ids.insert(value.as_str().into()) {
-                        let wrong = words::id_twice(self.schema.tongue(), &value);
-                        let at = path(self);
-                        self.tell(wrong, at, offset, value.len(), spot);
-                    }
-                    self.references.remove(value.as_str());
-                }
-                Role::IdRef => {
-                    if !self.ids.contains(value.as_str()) && !self.references.contains_key(value.as_str()) {
-                        let reference = Reference { at: path(self), place: spot.place(offset) };
-                        self.references.insert(value.into(), reference);
-                    }
-                }
-                Role::Entity => {
-                    if !self.entities.contains(&value) {
-                        let wrong = words::no_entity(self.schema.tongue(), &value);
-                        let at = path(self);
-                        self.tell(wrong, at, offset, value.len(), spot);
-                    }
-                }
-                Role::None => {}
-            }
-        }
-    }
-
-    /// The end of the document: references that lead nowhere.
-    fn finish(&mut self) {
-        let mut left: Vec<(Box<str>, Reference)> = self.references.drain().collect();
-        left.sort_by_key(|(_, reference)| reference.place);
-        for (value, reference) in left {
-            if self.found.len() >= MAX_FINDINGS || (self.options.first && !self.found.is_empty()) {
-                return;
-            }
-            let Wrong { rule, expected, found, message, hint, .. } = words::id_missing(self.schema.tongue(), &value);
-            let finding = Finding {
-                rule: rule.into(),
-                at: reference.at,
-                span: span(0, 0),
-                place: reference.place,
-                schema: None,
-                severity: Severity::Error,
-                message,
-                expected,
-                found,
-                hint,
-                way: None,
-                title: None,
-                reads: Vec::new(),
-                wire: None,
-            };
-            self.found.push(Found { finding, line: String::new() });
-        }
-    }
-}
-
-/// What is missing before an element that would fit then: one name or two.
-type Missing = (State, Matched, Vec<NameId>);
-
-fn missing_before(
-    schema: &Schema,
-    model: &Model,
-    state: &State,
-    name: Option<NameId>,
-    namespace: Option<NsId>,
-    expected: &[NameId],
-) -> Option<Missing> {
-    const TRIED: usize = 40;
-    let namespace_of = |name: NameId| Some(schema.components.names.namespace_of(name));
-    let mut second = Vec::new();
-    for first in expected.iter().take(TRIED) {
-        let mut after = state.clone();
-        if model.step(&mut after, Some(*first), namespace_of(*first)).is_none() {
-            continue;
-        }
-        let mut then = after.clone();
-        if let Some(matched) = model.step(&mut then, name, namespace) {
-            return Some((then, matched, vec![*first]));
-        }
-        second.push((*first, after));
-    }
-    for (first, after) in second.into_iter().take(8) {
-        for next in model.expected(&after).into_iter().take(TRIED) {
-            let Expected::Element(next) = next else { continue };
-            let mut then = after.clone();
-            if model.step(&mut then, Some(next), namespace_of(next)).is_none() {
-                continue;
-            }
-            if let Some(matched) = model.step(&mut then, name, namespace) {
-                return Some((then, matched, vec![first, next]));
-            }
-        }
-    }
-    None
 }
 
 impl Handler for Checker<'_> {
@@ -963,26 +390,5 @@ impl Handler for Checker<'_> {
 impl Checker<'_> {
     fn innermost(&self) -> &str {
         self.frames.last().map_or("", |frame| self.names.get(frame.name_start as usize..).unwrap_or(""))
-    }
-
-    /// The fixed value of an element with mixed content (cvc-elt.5.2.2).
-    fn end_mixed(&mut self, _ty: TypeId, spot: &Spot<'_>) {
-        let schema = self.schema;
-        let Some(frame) = self.frames.last() else { return };
-        let declared = frame.element.and_then(|id| schema.components.element(id));
-        let Some((declared, fixed)) =
-            declared.and_then(|element| Some((element, element.value.as_ref().filter(|value| value.fixed)?)))
-        else {
-            return;
-        };
-        let wrong = if frame.has_children {
-            words::fixed_children(schema, declared, fixed)
-        } else if frame.has_text && *self.text != *fixed.text {
-            words::not_fixed(schema, declared, fixed, &self.text)
-        } else {
-            return;
-        };
-        let (at, offset, length) = (self.path(), self.text_offset(), self.text.len().max(1));
-        self.tell(wrong, at, offset, length, spot);
     }
 }

@@ -3,6 +3,7 @@
 //! A scope opens with each element that declares constraints, a candidate with each element that a selector finds. What
 //! a path finds is told from the names of the open elements, so that nothing is kept for what is not found.
 
+use super::told::{Found, MAX_FINDINGS, span};
 use super::{Checker, Frame, Mode};
 use crate::component::*;
 use crate::names::NameId;
@@ -447,28 +448,12 @@ impl<'s> Checker<'s> {
 
     fn tell_dangling(&mut self, id: IdentityId, wanted: &Wanted, _spot: &Spot<'_>) {
         let Some(identity) = self.schema.components.identities.get(id.0 as usize) else { return };
-        let super::Wrong { rule, expected, found, message, hint, origin } =
-            words::key_missing(self.schema, identity, &wanted.shown);
-        if self.found.len() >= super::MAX_FINDINGS {
+        if self.found.len() >= MAX_FINDINGS {
             return;
         }
-        let finding = mervik_document::Finding {
-            rule: rule.into(),
-            at: wanted.at.clone(),
-            span: super::span(0, 0),
-            place: wanted.place,
-            schema: self.schema.place(origin),
-            severity: mervik_document::Severity::Error,
-            message,
-            expected,
-            found,
-            hint,
-            way: None,
-            title: None,
-            reads: Vec::new(),
-            wire: None,
-        };
-        self.found.push(super::Found { finding, line: String::new() });
+        let wrong = words::key_missing(self.schema, identity, &wanted.shown);
+        let finding = wrong.placed(self.schema, wanted.at.clone(), wanted.place, span(0, 0));
+        self.found.push(Found { finding, line: String::new() });
         self.stopped |= self.options.first;
     }
 }

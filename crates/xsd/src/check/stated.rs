@@ -1,6 +1,7 @@
 //! Rules between fields: the parts of a document that have some are kept until they end, and then asked.
 
-use super::{Checker, Found, Mode, span};
+use super::told::span;
+use super::{Checker, Found, Mode};
 use crate::phrases::Phrases as _;
 use crate::stated::{At, Grove, Place, Planted, Stated, placeholder};
 use mervik_document::tongue::{Common as _, Noun};
