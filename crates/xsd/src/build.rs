@@ -6,16 +6,19 @@
 
 pub(crate) mod attributes;
 mod complex;
+mod components;
 mod elements;
+mod facets;
 mod identity;
 mod particles;
+mod refer;
 pub(crate) mod simple;
 
 use crate::component::*;
 use crate::names::{ABSENT, NameId, Names, NsId, XSD, XSI};
 use crate::remark::Findings;
 use crate::source::{Document, Documents};
-use mervik_document::{near, shown};
+pub(crate) use components::Components;
 use mervik_xml::XML_NAMESPACE;
 use mervik_xml::tree::{Node, NodeId};
 use std::collections::HashMap;
@@ -74,147 +77,6 @@ pub(crate) struct AttributeGroupDefinition {
     pub(crate) origin: Origin,
     pub(crate) uses: Vec<AttributeUse>,
     pub(crate) any: Option<Wildcard>,
-}
-
-/// All components of a schema.
-#[derive(Debug)]
-pub(crate) struct Components {
-    pub(crate) names: Names,
-    pub(crate) types: Vec<Type>,
-    pub(crate) elements: Vec<Element>,
-    pub(crate) attributes: Vec<Attribute>,
-    pub(crate) groups: Vec<GroupDefinition>,
-    pub(crate) attribute_groups: Vec<AttributeGroupDefinition>,
-    pub(crate) identities: Vec<Identity>,
-    pub(crate) notations: Vec<NameId>,
-    pub(crate) globals: HashMap<(Kind, NameId), u32>,
-    /// An element that nobody declares, as comparisons need it: of the ur-type, and with a name in each namespace.
-    pub(crate) stranger: ElementId,
-    pub(crate) strangers: Vec<NameId>,
-    /// What was referred to by name, for those who look for what is not used.
-    pub(crate) referred: std::collections::HashSet<(Kind, NameId)>,
-}
-
-impl Components {
-    pub(crate) fn reader(&self) -> crate::datatype::Reader<'_> {
-        crate::datatype::Reader { types: &self.types }
-    }
-
-    pub(crate) fn ty(&self, id: TypeId) -> Option<&Type> {
-        self.types.get(id.0 as usize)
-    }
-
-    pub(crate) fn complex(&self, id: TypeId) -> Option<&ComplexType> {
-        match self.ty(id)? {
-            Type::Complex(complex) => Some(complex),
-            Type::Simple(_) => None,
-        }
-    }
-
-    pub(crate) fn simple(&self, id: TypeId) -> Option<&SimpleType> {
-        match self.ty(id)? {
-            Type::Simple(simple) => Some(simple),
-            Type::Complex(_) => None,
-        }
-    }
-
-    pub(crate) fn element(&self, id: ElementId) -> Option<&Element> {
-        self.elements.get(id.0 as usize)
-    }
-
-    pub(crate) fn attribute(&self, id: AttributeId) -> Option<&Attribute> {
-        self.attributes.get(id.0 as usize)
-    }
-
-    pub(crate) fn global_element(&self, name: NameId) -> Option<ElementId> {
-        self.globals.get(&(Kind::Element, name)).map(|id| ElementId(*id))
-    }
-
-    pub(crate) fn global_type(&self, name: NameId) -> Option<TypeId> {
-        self.globals.get(&(Kind::Type, name)).map(|id| TypeId(*id))
-    }
-
-    pub(crate) fn global_attribute(&self, name: NameId) -> Option<AttributeId> {
-        self.globals.get(&(Kind::Attribute, name)).map(|id| AttributeId(*id))
-    }
-
-    /// The type that a type is derived from.
-    pub(crate) fn base(&self, id: TypeId) -> TypeId {
-        match self.ty(id) {
-            Some(Type::Simple(simple)) => simple.base,
-            Some(Type::Complex(complex)) => complex.base,
-            None => ANY_TYPE,
-        }
-    }
-
-    /// The type as people call it.
-    pub(crate) fn type_name(&self, id: TypeId) -> String {
-        let name = match self.ty(id) {
-            Some(Type::Simple(simple)) => simple.name,
-            Some(Type::Complex(complex)) => complex.name,
-            None => None,
-        };
-        match name {
-            Some(name) if self.names.uri(self.names.namespace_of(name)) == XSD => {
-                format!("xs:{}", self.names.local(name))
-            }
-            Some(name) => self.names.local(name).to_owned(),
-            None => "an anonymous type".to_owned(),
-        }
-    }
-
-    /// The simple type of the text of elements of a type, if they have nothing but text.
-    pub(crate) fn text_type(&self, id: TypeId) -> Option<TypeId> {
-        match self.ty(id)? {
-            Type::Simple(_) => Some(id),
-            Type::Complex(complex) => match complex.content {
-                Content::Simple(simple) => Some(simple),
-                _ => None,
-            },
-        }
-    }
-
-    /// The methods of the steps that lead from a type to one that it is derived from; `None` when it is not.
-    pub(crate) fn derivation(&self, derived: TypeId, base: TypeId) -> Option<Methods> {
-        let mut methods = Methods::NONE;
-        let mut current = derived;
-        for _ in 0..=self.types.len() {
-            if current == base {
-                return Some(methods);
-            }
-            if current == ANY_TYPE {
-                return None;
-            }
-            methods = methods.with(match self.ty(current)? {
-                Type::Complex(complex) => complex.derivation.method(),
-                Type::Simple(simple) => match simple.variety {
-                    Variety::List(_) if simple.base == ANY_SIMPLE_TYPE => Methods::LIST,
-                    Variety::Union(_) if simple.base == ANY_SIMPLE_TYPE => Methods::UNION,
-                    _ => Methods::RESTRICTION,
-                },
-            });
-            current = self.base(current);
-        }
-        None
-    }
-
-    /// Whether a simple type may stand for another (Part 1, cos-st-derived-ok), a member of a union among it.
-    pub(crate) fn simple_derived(&self, derived: TypeId, base: TypeId, without: Methods) -> bool {
-        if let Some(methods) = self.derivation(derived, base) {
-            return !methods.has(without);
-        }
-        let Some(Variety::Union(members)) = self.simple(base).map(|base| &base.variety) else { return false };
-        let own = self.simple(base).is_some_and(|base| base.facets.is_empty());
-        own && members.iter().any(|member| *member != base && self.simple_derived(derived, *member, without))
-    }
-
-    /// Whether a type may stand for another (Part 1, cos-ct-derived-ok and cos-st-derived-ok).
-    pub(crate) fn derived_ok(&self, derived: TypeId, base: TypeId, without: Methods) -> bool {
-        match (self.ty(derived), self.ty(base)) {
-            (Some(Type::Simple(_)), Some(Type::Simple(_))) => self.simple_derived(derived, base, without),
-            _ => self.derivation(derived, base).is_some_and(|methods| !methods.has(without)),
-        }
-    }
 }
 
 /// Where a name is defined, and what it defined before it was redefined.
@@ -495,162 +357,6 @@ impl<'d> Builder<'d> {
         std::iter::successors(tree.parent(origin.node), |id| tree.parent(*id))
             .filter_map(|id| tree.node(id))
             .any(|node| node.namespace == XSD && node.local == "annotation")
-    }
-
-    /// The name that a text means in its place; `None` when its prefix is not declared or it is no name.
-    pub(crate) fn name_in(&mut self, origin: Origin, text: &str) -> Option<NameId> {
-        let document = self.document(origin);
-        let (uri, local) = document.qualified(origin.node, text)?;
-        let namespace = match uri {
-            "" if document.chameleon => document.target,
-            uri => self.out.names.intern_namespace(uri),
-        };
-        Some(self.out.names.intern(namespace, local))
-    }
-
-    /// The component that an attribute refers to; what leads nowhere is told (Part 1, src-resolve).
-    pub(crate) fn refer(&mut self, origin: Origin, attribute: &'static str, kind: Kind) -> Option<NameId> {
-        let text = self.value(origin, attribute)?;
-        self.refer_to(origin, attribute, text, kind)
-    }
-
-    pub(crate) fn refer_to(
-        &mut self,
-        origin: Origin,
-        attribute: &'static str,
-        text: &str,
-        kind: Kind,
-    ) -> Option<NameId> {
-        let document = self.document(origin);
-        // What is no name has been told with the syntax.
-        mervik_xml::names::split(text)?;
-        let Some(name) = self.name_in(origin, text) else {
-            let prefix = text.split(':').next().unwrap_or("");
-            let message = format!("the prefix of `{}` must be declared", shown::text(text));
-            self.findings.error("src-resolve", origin, message).at(attribute);
-            self.findings.hint(format!("`xmlns:{prefix}=\"…\"` on `schema` declares it"));
-            return None;
-        };
-        self.out.referred.insert((kind, name));
-        let namespace = self.out.names.namespace_of(name);
-        let uri = self.out.names.uri(namespace).to_owned();
-        let visible = namespace == document.target
-            || uri == XSD
-            || document.imports.contains(&namespace)
-            || (uri == XSI && kind == Kind::Attribute);
-        if !visible {
-            let (message, hint) = match uri.as_str() {
-                "" => (
-                    format!(
-                        "`{}` must be in the target namespace or in one that is imported, found none",
-                        shown::text(text)
-                    ),
-                    "a prefix for the target namespace is missing, or `<xs:import/>`".to_owned(),
-                ),
-                _ => (
-                    format!("the namespace of `{}`, `{uri}`, must be imported here", shown::text(text)),
-                    format!("`<xs:import namespace=\"{uri}\" schemaLocation=\"…\"/>` imports it"),
-                ),
-            };
-            self.findings.error("src-resolve.4", origin, message).at(attribute).hint(hint);
-            return None;
-        }
-        if self.registry.contains_key(&(kind, name)) || self.out.globals.contains_key(&(kind, name)) {
-            return Some(name);
-        }
-        let message = format!("`{}` must be the name of a declared {}", shown::text(text), self.describe(kind));
-        let hint = self.why_unknown(kind, name, document);
-        self.findings.error("src-resolve", origin, message).at(attribute);
-        if let Some(hint) = hint {
-            self.findings.hint(hint);
-        }
-        None
-    }
-
-    fn describe(&self, kind: Kind) -> &'static str {
-        kind.word()
-    }
-
-    fn why_unknown(&self, kind: Kind, name: NameId, document: &Document) -> Option<String> {
-        let names = &self.out.names;
-        let local = names.local(name);
-        let other = Kind::ALL.into_iter().find(|other| {
-            *other != kind
-                && (self.registry.contains_key(&(*other, name)) || self.out.globals.contains_key(&(*other, name)))
-        });
-        if let Some(other) = other {
-            return Some(format!("there is no {} of that name, but a {}", kind.word(), other.word()));
-        }
-        let known = self.registry.keys().chain(self.out.globals.keys());
-        let known = known.filter(|(other, _)| *other == kind);
-        let mut all: Vec<&str> = known.clone().map(|(_, name)| names.local(*name)).collect();
-        all.sort_unstable();
-        if all.contains(&local) {
-            let elsewhere = known.clone().find(|(_, known)| names.local(*known) == local).map(|(_, known)| *known);
-            let uri = elsewhere.map_or("", |known| names.uri(names.namespace_of(known)));
-            let within = if uri.is_empty() { "no namespace".to_owned() } else { format!("the namespace `{uri}`") };
-            return Some(format!("there is one in {within}"));
-        }
-        if let Some(near) = near::nearest(local, all) {
-            return Some(format!("`{near}` is near"));
-        }
-        let (location, reason) = document.missing.first()?;
-        Some(format!("`{location}` was not read: it {reason}"))
-    }
-
-    /// The type that an attribute refers to.
-    pub(crate) fn refer_type(&mut self, origin: Origin, attribute: &'static str) -> Option<TypeId> {
-        let name = self.refer(origin, attribute, Kind::Type)?;
-        self.type_named(origin, name)
-    }
-
-    /// The type of a name, seen from a place: a redefinition sees what it redefines.
-    fn type_named(&self, origin: Origin, name: NameId) -> Option<TypeId> {
-        if let Some(definition) = self.registry.get(&(Kind::Type, name)) {
-            let mut from = definition.origin;
-            // Within the redefinition of a name, the name means what was there before.
-            while self.is_within(origin, from)
-                && let Some(original) = self.originals.get(&from)
-            {
-                from = *original;
-            }
-            return self.type_at.get(&from).copied();
-        }
-        self.out.global_type(name)
-    }
-
-    /// Whether a node is another one or stands within it.
-    pub(crate) fn is_within(&self, origin: Origin, around: Origin) -> bool {
-        let tree = &self.document(origin).tree;
-        origin.document == around.document
-            && std::iter::successors(Some(origin.node), |id| tree.parent(*id)).any(|id| id == around.node)
-    }
-
-    /// The definition that a name leads to, seen from a place.
-    pub(crate) fn definition(&self, kind: Kind, name: NameId, origin: Origin) -> Option<Origin> {
-        let mut from = self.registry.get(&(kind, name))?.origin;
-        while self.is_within(origin, from)
-            && let Some(original) = self.originals.get(&from)
-        {
-            from = *original;
-        }
-        Some(from)
-    }
-
-    /// The simple type that an attribute refers to.
-    pub(crate) fn refer_simple(&mut self, origin: Origin, attribute: &'static str) -> Option<TypeId> {
-        let id = self.refer_type(origin, attribute)?;
-        match self.out.simple(id) {
-            Some(_) => Some(id),
-            None => {
-                let message = format!(
-                    "`{}` must be a simple type, found a complex one",
-                    self.value(origin, attribute).unwrap_or("")
-                );
-                self.findings.error("src-resolve", origin, message).at(attribute);
-                None
-            }
-        }
     }
 
     /// Makes the types and attributes that every schema has.
