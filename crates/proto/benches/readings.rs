@@ -81,6 +81,9 @@ fn compiled(text: String) -> Schema {
 }
 
 fn main() {
+    // As a test it is seen to run, on little and once.
+    let is_measured = std::env::args().any(|argument| argument == "--bench");
+    let (copies, rounds) = if is_measured { (COPIES, ROUNDS) } else { (1, 1) };
     let (_, text) = FILES[1];
     let (schema, ruled) = (&compiled(text.into()), &compiled(text.replace("message Reading {", RULES)));
     let message = schema.find(TYPE).expect("the demo has readings");
@@ -98,7 +101,7 @@ fn main() {
         }
     }
     let mut stream = Vec::new();
-    for _ in 0..COPIES {
+    for _ in 0..copies {
         for message in &messages {
             stream.extend(Framing::Delimited.prefix(message.len()));
             stream.extend_from_slice(message);
@@ -116,8 +119,8 @@ fn main() {
     };
     let descriptor = pool().get_message_by_name(TYPE).expect("the demo has readings");
     let mut all = Vec::new();
-    for _ in 0..ROUNDS {
-        let rounds = [
+    for _ in 0..rounds {
+        let round = [
             timed(|| {
                 each(&mut |bytes| drop(black_box(DynamicMessage::decode(descriptor.clone(), bytes).expect("valid"))))
             }),
@@ -126,11 +129,11 @@ fn main() {
             timed(|| each(&mut |bytes| assert!(black_box(checker.walk(bytes))))),
             timed(|| each(&mut |bytes| assert!(with_rules.accepts_straight(black_box(bytes))))),
         ];
-        all.push(rounds);
+        all.push(round);
     }
     let median = |mut values: Vec<f64>| {
         values.sort_by(f64::total_cmp);
-        values[ROUNDS / 2]
+        values[values.len() / 2]
     };
     let size = stream.len() as f64 / 1e6;
     println!("{} readings, {size:.1} MB; ratios to decoding, and to the straight way", all[0][0].1);
