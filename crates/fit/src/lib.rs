@@ -59,14 +59,21 @@ pub struct Change {
     pub removes: bool,
 }
 
-/// The smallest change of the schema's file `schema` that ends a refusal; `None` when none is known, or either text is no JSON.
+/// The smallest changes of the schema's file `schema` that may end a refusal, each by itself, the likeliest first; none when none is
+/// known, or either text is no JSON.
 ///
-/// What other rules say of the same value is not looked at.
-pub fn change(schema: &str, refusal: &Refusal<'_>) -> Option<Change> {
+/// There is more than one where a finding at a text may be about the text, or about the object that it tags. What other rules say of
+/// the same value is not looked at: whoever makes a change asks the schema again.
+pub fn changes(schema: &str, refusal: &Refusal<'_>) -> Vec<Change> {
     let (mut tape, mut schema_tape) = (Tape::new(), Tape::new());
-    json::read(schema, &mut schema_tape).ok()?;
-    json::read(refusal.document, &mut tape).ok()?;
-    widen::widen(&Document::new(schema, &schema_tape), &Document::new(refusal.document, &tape), refusal)
+    if json::read(schema, &mut schema_tape).is_err() || json::read(refusal.document, &mut tape).is_err() {
+        return Vec::new();
+    }
+    let (schema, document) = (Document::new(schema, &schema_tape), Document::new(refusal.document, &tape));
+    let ways = [widen::Tag::Looked, widen::Tag::None].into_iter();
+    let mut changes: Vec<Change> = ways.filter_map(|tag| widen::widen(&schema, &document, refusal, tag)).collect();
+    changes.dedup();
+    changes
 }
 
 /// A schema's text with a change made; layout, order and all that is not touched are kept.
@@ -119,7 +126,7 @@ mod tests {
             let Some(finding) = findings.first() else { return Some(schema) };
             let place = finding.schema.as_ref()?;
             let refusal = Refusal { rule: &finding.rule, schema_at: &place.at, document: text, at: &finding.at };
-            schema = apply(&schema, &change(&schema, &refusal)?)?;
+            schema = apply(&schema, changes(&schema, &refusal).first()?)?;
         }
         None
     }
@@ -193,6 +200,21 @@ mod tests {
         let fitted = fitted(schema, r#"{"kind":"c","m":true}"#).unwrap();
         assert!(fitted.contains(r#""const": "c""#) && fitted.contains(r#""m": { "type": "boolean" }"#), "{fitted}");
         assert!(fitted.starts_with(&schema[..schema.len() - 4]), "{fitted}");
+    }
+
+    #[test]
+    fn a_text_may_be_a_tag_or_what_the_union_is_about() {
+        let schema = r##"{"properties":{"note":{"anyOf":[{"$ref":"#"},{"type":"integer"}]}}}"##;
+        let refusal =
+            Refusal { rule: "anyOf", schema_at: "/properties/note/anyOf", document: r#"{"note":""}"#, at: "/note" };
+        let words: Vec<String> = changes(schema, &refusal).into_iter().map(|change| change.words).collect();
+        assert_eq!(words, ["add a branch for `note` \"\"", "add a branch for \"\""]);
+        // Where no branch speaks of such a member there is one way only.
+        let schema = schema.replace("{\"$ref\":\"#\"}", "{\"type\":\"null\"}");
+        assert_eq!(changes(&schema, &refusal).len(), 1);
+        for (schema, document) in [("{", "1"), ("{}", "{"), ("{}", "{}")] {
+            assert_eq!(changes(schema, &Refusal { document, ..refusal.clone() }), [], "{schema} {document}");
+        }
     }
 
     #[test]

@@ -15,7 +15,16 @@ struct Place<'s> {
     owner: Value<'s>,
 }
 
-pub(crate) fn widen(schema: &Document<'_>, document: &Document<'_>, refusal: &Refusal<'_>) -> Option<Change> {
+/// What a finding of a union is at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Tag {
+    /// The text that chooses the branch, if it looks like one; the value else.
+    Looked,
+    /// The value itself.
+    None,
+}
+
+pub(crate) fn widen(schema: &Document<'_>, document: &Document<'_>, refusal: &Refusal<'_>, tag: Tag) -> Option<Change> {
     let follow = |document: &Document<'_>, at: &str| {
         let tokens = pointer::tokens(at)?;
         Some(pointer::follow(document.root(), &tokens)?.id())
@@ -94,7 +103,7 @@ pub(crate) fn widen(schema: &Document<'_>, document: &Document<'_>, refusal: &Re
             };
             change(format!("allow the property `{name}`"), vec![operation])
         }
-        "anyOf" | "oneOf" => union(&place, document, met, refusal),
+        "anyOf" | "oneOf" => union(&place, document, met, refusal, tag),
         "pattern" | "format" | "multipleOf" | "uniqueItems" | "contains" | "minContains" | "maxContains"
         | "contentEncoding" | "contentMediaType" => {
             let words = format!("drop `{}`", refusal.rule);
@@ -171,10 +180,17 @@ fn of_kind(word: &str) -> &str {
 }
 
 /// A branch more; where several hold, `oneOf` becomes `anyOf`.
-fn union(place: &Place<'_>, document: &Document<'_>, met: Value<'_>, refusal: &Refusal<'_>) -> Option<Change> {
+fn union(
+    place: &Place<'_>,
+    document: &Document<'_>,
+    met: Value<'_>,
+    refusal: &Refusal<'_>,
+    tag: Tag,
+) -> Option<Change> {
     // The finding is at the value that chooses the branch when that is what is wrong.
     let tokens = pointer::tokens(refusal.at)?;
-    let tag = tokens.last().filter(|name| met.as_str().is_some() && has_tag(place, name));
+    let may_tag = tag == Tag::Looked && met.as_str().is_some();
+    let tag = tokens.last().filter(|name| may_tag && has_tag(place, name));
     let value = match tag {
         Some(_) => document.value(document.parent(met.id())),
         None => met,

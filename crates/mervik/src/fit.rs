@@ -42,7 +42,7 @@ pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble>
     for path in &call.documents {
         search.read(&before, path, &call.input)?;
     }
-    let outcome = search.run(&before, &mut texts)?;
+    let outcome = search.run(&before, &mut texts);
     told(call, &outcome, color)?;
     if !call.apply || outcome.proposals.is_empty() {
         return Ok(if outcome.refused > 0 { Status::Findings } else { Status::Holds });

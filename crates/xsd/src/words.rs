@@ -265,8 +265,8 @@ pub(crate) fn incomplete(
     let tongue = schema.tongue();
     let expected = model.expected(state);
     let all = expected_words(schema, &expected, model, None, None);
-    // What could have come next is the rule that a person looks for.
-    let next = expected.iter().find_map(|one| match one {
+    // What had to come next is the rule that a person looks for, or what could have come.
+    let next = needed(schema, model, state, &expected).into_iter().chain(expected.iter()).find_map(|one| match one {
         Expected::Element(name) => schema.components.element(model.declaration(*name)?)?.origin,
         Expected::Any(_) => None,
     });
@@ -277,6 +277,24 @@ pub(crate) fn incomplete(
     let need = if all.is_empty() { tongue.never_comes() } else { listed(tongue, &all, Join::Or) };
     wrong(tongue, "cvc-complex-type.2.4.b", tongue.before_end(need, name), format!("`</{name}>`"), origin)
         .hint(tongue.ends_too_early())
+}
+
+/// What has to come of all that could come next: it could still come after each of the others.
+fn needed<'e>(schema: &Schema, model: &Model, state: &State, expected: &'e [Expected]) -> Option<&'e Expected> {
+    const TRIED: usize = 40;
+    let after = |one: &Expected| match one {
+        Expected::Element(name) => {
+            let mut state = state.clone();
+            model.step(&mut state, Some(*name), Some(schema.components.names.namespace_of(*name)))?;
+            Some(model.expected(&state))
+        }
+        Expected::Any(_) => None,
+    };
+    let after: Vec<Option<Vec<Expected>>> = expected.iter().take(TRIED).map(after).collect();
+    expected.iter().take(TRIED).enumerate().find_map(|(index, one)| {
+        let mut others = after.iter().enumerate().filter(|(other, _)| *other != index);
+        others.all(|(_, after)| after.as_ref().is_some_and(|after| after.contains(one))).then_some(one)
+    })
 }
 
 /// An element in a place that takes text only, or nothing.

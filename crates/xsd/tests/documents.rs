@@ -283,6 +283,40 @@ fn keys_are_compared_in_value_space_within_their_scope() {
     );
 }
 
+/// Content that ends too early is told at the element that had to come, not at one that could have.
+#[test]
+fn what_is_missing_is_told_at_what_had_to_come() {
+    // content model; the name of the element whose declaration is shown for an empty `<a/>`
+    let table = [
+        ("<xs:element name='b' type='xs:int'/>", "b"),
+        ("<xs:element name='b' type='xs:int' minOccurs='0'/><xs:element name='c' type='xs:int'/>", "c"),
+        (
+            "<xs:element name='b' type='xs:int' minOccurs='0' maxOccurs='unbounded'/><xs:element name='c' type='xs:int' minOccurs='0'/>
+            <xs:element name='d' type='xs:int' maxOccurs='unbounded'/>",
+            "d",
+        ),
+        // Of a choice nothing had to come: the first is shown.
+        ("<xs:choice><xs:element name='b' type='xs:int'/><xs:element name='c' type='xs:int'/></xs:choice>", "b"),
+        (
+            "<xs:choice minOccurs='0'><xs:element name='b' type='xs:int'/><xs:element name='c' type='xs:int'/></xs:choice>
+            <xs:element name='d' type='xs:int'/>",
+            "d",
+        ),
+        ("<xs:any namespace='urn:other' minOccurs='0' processContents='skip'/><xs:element name='b' type='xs:int'/>", "b"),
+    ];
+    for (model, expected) in table {
+        let content = format!("<xs:complexType><xs:sequence>{model}</xs:sequence></xs:complexType>");
+        let schema = sound(&around(&format!("<xs:element name='a'>{content}</xs:element>")), &[]);
+        let found = check(&schema, "<a/>".as_bytes(), &Options::default()).expect("memory");
+        let [found] = found.as_slice() else { panic!("{model}: {found:?}") };
+        let shown = found.finding.schema.as_ref().map(|place| {
+            let from = place.line_text.get(place.place.column as usize - 1..).unwrap_or("");
+            from.split('\'').nth(1).unwrap_or("").to_owned()
+        });
+        assert_eq!(shown.as_deref(), Some(expected), "{model}: {found:?}");
+    }
+}
+
 #[test]
 fn findings_say_what_could_have_come_and_where() {
     let schema = sound(

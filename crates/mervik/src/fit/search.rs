@@ -142,7 +142,7 @@ impl Search {
     }
 
     /// Looks for changes until all records are let in that can be.
-    pub(super) fn run(self, before: &Schema, texts: &mut Texts) -> Result<Outcome, Trouble> {
+    pub(super) fn run(self, before: &Schema, texts: &mut Texts) -> Outcome {
         let mut outcome = Outcome { records: self.count, refused: self.refused_count, ..Outcome::default() };
         let mut changed: Option<Schema> = None;
         for record in &self.refused {
@@ -151,28 +151,16 @@ impl Search {
                 if findings.is_empty() {
                     break;
                 }
+                let has_room = outcome.proposals.len() < MAX_CHANGES;
                 let step = findings
                     .iter()
+                    .filter(|_| has_room)
                     .find_map(|finding| step(texts, changed.as_ref().unwrap_or(before), record, finding));
-                let Some((proposal, text)) = step.filter(|_| outcome.proposals.len() < MAX_CHANGES) else {
+                let Some((proposal, schema)) = step else {
                     findings.iter().for_each(|finding| leave(&mut outcome.left, finding, || example(record, finding)));
                     break;
                 };
-                let replaced = texts.changed.insert(proposal.source.clone(), text);
-                match texts.compile() {
-                    Ok(schema) => changed = Some(schema),
-                    Err(_) => {
-                        // What leaves no schema is no proposal.
-                        match replaced {
-                            Some(text) => texts.changed.insert(proposal.source.clone(), text),
-                            None => texts.changed.remove(&proposal.source),
-                        };
-                        findings
-                            .iter()
-                            .for_each(|finding| leave(&mut outcome.left, finding, || example(record, finding)));
-                        break;
-                    }
-                }
+                changed = Some(schema);
                 keep(&mut outcome.proposals, proposal);
             }
         }
@@ -181,7 +169,7 @@ impl Search {
                 |record: &&Record| record.findings.iter().any(|finding| asks_for(before, proposal, record, finding));
             proposal.records = (self.refused.iter().filter(needs).count() as u64).max(1);
         }
-        Ok(outcome)
+        outcome
     }
 }
 
@@ -199,19 +187,32 @@ fn findings(schema: &Schema, record: &Record) -> Vec<Finding> {
     }
 }
 
-/// The change that a finding asks for, of the schema's file as it is now.
-fn step(texts: &Texts, schema: &Schema, record: &Record, finding: &Finding) -> Option<(Proposal, String)> {
+/// The change that a finding asks for, of the schema's file as it is now, and the schema with it, which is that of the texts from now on.
+fn step(texts: &mut Texts, schema: &Schema, record: &Record, finding: &Finding) -> Option<(Proposal, Schema)> {
     let place = finding.schema.as_ref()?;
     let file = schema.files().iter().find(|file| **file.name() == *place.source)?;
-    let text = texts.changed.get(&*place.source).map_or(file.text(), String::as_str);
-    let change = mervik_fit::change(text, &refusal(record, finding, &place.at))?;
-    let text = mervik_fit::apply(text, &change)?;
-    let example = example(record, finding);
+    let source = place.source.to_string();
+    let before = texts.changed.get(&source).cloned();
+    let text = before.as_deref().unwrap_or(file.text()).to_owned();
+    let changes = mervik_fit::changes(&text, &refusal(record, finding, &place.at));
+    let made = changes.into_iter().find_map(|change| {
+        texts.changed.insert(source.clone(), mervik_fit::apply(&text, &change)?);
+        // What leaves no schema, or leaves all as it was, is no proposal.
+        let schema = texts.compile().ok()?;
+        ends(&schema, record, finding).then_some((change, schema))
+    });
+    let Some((change, schema)) = made else {
+        match before {
+            Some(text) => texts.changed.insert(source, text),
+            None => texts.changed.remove(&source),
+        };
+        return None;
+    };
     // The line is that of the file as it stands, where the rule has been there from the start.
     let mut original = record.findings.iter().filter_map(|finding| finding.schema.as_ref());
     let original = original.find(|known| known.at == place.at && known.source == place.source);
     let proposal = Proposal {
-        source: place.source.to_string(),
+        source,
         schema_line: original.unwrap_or(place).place.line,
         rule: finding.rule.to_string(),
         schema_at: place.at.clone(),
@@ -219,9 +220,21 @@ fn step(texts: &Texts, schema: &Schema, record: &Record, finding: &Finding) -> O
         xml: None,
         moves: false,
         records: 0,
-        example,
+        example: example(record, finding),
     };
-    Some((proposal, text))
+    Some((proposal, schema))
+}
+
+/// Whether a finding is not made any more. Of a union it is the same whatever its branches are called.
+fn ends(schema: &Schema, record: &Record, finding: &Finding) -> bool {
+    let at = |finding: &Finding| finding.schema.as_ref().map(|place| (place.source.clone(), place.at.clone()));
+    let is_union = matches!(&*finding.rule, "anyOf" | "oneOf");
+    !findings(schema, record).iter().any(|other| {
+        other.rule == finding.rule
+            && other.at == finding.at
+            && at(other) == at(finding)
+            && (is_union || other.message == finding.message)
+    })
 }
 
 fn refusal<'r>(record: &'r Record, finding: &'r Finding, schema_at: &'r str) -> Refusal<'r> {
@@ -260,9 +273,9 @@ fn asks_for(before: &Schema, proposal: &Proposal, record: &Record, finding: &Fin
         return false;
     }
     let Some(file) = before.files().iter().find(|file| **file.name() == *place.source) else { return false };
-    let change = mervik_fit::change(file.text(), &refusal(record, finding, &place.at));
-    change.is_some_and(|change| {
-        change.patch == proposal.change.patch || moves(&change, &proposal.change) || same_name(&change, proposal)
+    let changes = mervik_fit::changes(file.text(), &refusal(record, finding, &place.at));
+    changes.iter().any(|change| {
+        change.patch == proposal.change.patch || moves(change, &proposal.change) || same_name(change, proposal)
     })
 }
 

@@ -173,8 +173,17 @@ fn step(texts: &mut Texts, document: &Document, found: &Found) -> Option<(Propos
     let refusal = Refusal { rule: &finding.rule, schema_at: &place.at, document: &document.text, at: &finding.at };
     let change = change_xsd(text, &refusal, &finding.found)?;
     let replaced = texts.changed.insert(place.source.to_string(), change.text);
-    let Some(compiled) = texts.compile() else {
-        // What leaves no schema is no proposal.
+    let makes_a_difference = |compiled: &Compiled| {
+        let same = |other: &Found| {
+            let other = &other.finding;
+            let at = other.schema.as_ref().map(|place| (&place.source, &place.at));
+            (&other.rule, &other.at, &other.message) == (&finding.rule, &finding.at, &finding.message)
+                && at == Some((&place.source, &place.at))
+        };
+        !judged(&compiled.schema, &document.text).iter().any(same)
+    };
+    let Some(compiled) = texts.compile().filter(makes_a_difference) else {
+        // What leaves no schema, or leaves all as it was, is no proposal.
         match replaced {
             Some(text) => texts.changed.insert(place.source.to_string(), text),
             None => texts.changed.remove(&*place.source),

@@ -101,6 +101,21 @@ fn a_case_that_would_go_another_way_stops_it() {
 }
 
 #[test]
+fn a_change_without_effect_is_none() {
+    // A text that is none of the union's kinds looks like the tag of one of its branches.
+    let schema = r##"{"type":"object","properties":{"note":{"anyOf":[{"$ref":"#"},{"type":"integer"}]}}}"##;
+    let folder = Folder::new().with("s.json", schema).with("r.ndjson", "{\"note\":\"\"}\n");
+    let told = proposals(&folder);
+    assert_eq!(told.len(), 1, "{told:?}");
+    assert_eq!(
+        told[0]["patch"],
+        json!([{"op": "add", "path": "/properties/note/anyOf/-", "value": {"type": "string"}}])
+    );
+    assert_eq!(folder.run(&["fit", "--schema", "s.json", "--apply", "r.ndjson"]).status, 0);
+    assert_eq!(folder.run(&["check", "--schema", "s.json", "r.ndjson"]).status, 0);
+}
+
+#[test]
 fn what_cannot_be_fitted_is_said() {
     let table: &[(&str, &str, &[&str], i32, &str)] = &[
         ("x.json", "{", &["--schema", "s.json", "x.json"], 1, "no change for `syntax`"),

@@ -11,6 +11,7 @@
 
 mod across;
 mod bad_input;
+mod chain;
 mod check;
 mod coerce;
 mod compat;

@@ -312,6 +312,13 @@ fn a_schema_is_changed_by_as_little_as_lets_documents_in() {
         folder.read("goods.xsd"),
         demo_file("customs/goods.xsd").replace("maxInclusive value=\"25\"", "maxInclusive value=\"31\"")
     );
+    // Each change has an effect: of what is missing, what had to come is made optional.
+    let schema = "<xs:schema xmlns:xs=\"http://www.w3.org/2001/XMLSchema\"><xs:element name=\"a\"><xs:complexType><xs:sequence>\
+        <xs:element name=\"b\" minOccurs=\"0\"/><xs:element name=\"c\"/><xs:element name=\"d\"/></xs:sequence></xs:complexType></xs:element></xs:schema>";
+    let folder = Folder::new().with("s.xsd", schema).with("a.xml", "<a/>");
+    assert_eq!(folder.run(&["fit", "--schema", "s.xsd", "--apply", "a.xml"]).status, 0);
+    let fitted = schema.replace("\"c\"/>", "\"c\" minOccurs=\"0\"/>").replace("\"d\"/>", "\"d\" minOccurs=\"0\"/>");
+    assert_eq!(folder.read("s.xsd"), fitted);
     // A case that says otherwise stays the last word.
     let folder = customs().with("warm.xml", &warm).with("bad/warm.xml", &warm);
     assert_eq!(folder.run(&["fit", "--schema", "manifest.xsd", "--apply", "warm.xml"]).status, 2);
