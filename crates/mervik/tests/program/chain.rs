@@ -130,6 +130,61 @@ fn element() -> BoxedStrategy<String> {
         .boxed()
 }
 
+/// A message with rules of most kinds, each of which can be loosened.
+const PROTO: &str = r#"edition = "2023";
+import "google/protobuf/duration.proto";
+import "mervik/rules.proto";
+message Line {
+  string kind = 1 [(mervik.field) = { enum: ["bow", "stern"] required: true }];
+  double load = 2 [(mervik.field) = { minimum: 0 exclusive_maximum: 100 multiple_of: 0.5 }];
+}
+message Plan {
+  string id = 1 [(mervik.field) = { min_length: 2 max_length: 5 pattern: "^[a-z]+$" }];
+  repeated Line lines = 2 [(mervik.field) = { min_items: 1 max_items: 2 }];
+  repeated int32 marks = 3 [(mervik.field) = { unique_items: true items: { minimum: 1 maximum: 9 } }];
+  map<string, int32> health = 4 [(mervik.field) = { keys: { max_length: 3 } values: { maximum: 100 } }];
+  google.protobuf.Duration window = 5 [(mervik.field) = { shortest: "1s" longest: "60s" }];
+  oneof cause {
+    option (mervik.oneof).required = true;
+    bool planned = 6;
+    string alarm = 7;
+  }
+}
+"#;
+
+/// A plan in JSON; few of them break no rule.
+fn plan() -> BoxedStrategy<String> {
+    let optional = |of: BoxedStrategy<String>, name: &'static str| {
+        prop::option::weighted(0.8, of.prop_map(move |value| format!("\"{name}\":{value}")))
+    };
+    let list = |of: BoxedStrategy<String>| {
+        prop::collection::vec(of, 0..4).prop_map(|items| format!("[{}]", items.join(","))).boxed()
+    };
+    let joined =
+        |members: Vec<Option<String>>| format!("{{{}}}", members.into_iter().flatten().collect::<Vec<_>>().join(","));
+    let text = |all: &[&'static str]| prop::sample::select(all.to_vec()).prop_map(|text| format!("{text:?}")).boxed();
+    let number = |of: std::ops::Range<i32>| of.prop_map(|number| number.to_string()).boxed();
+    let load = prop_oneof![number(-3..120), Just("7.25".to_owned())].boxed();
+    let line = (optional(text(&["bow", "stern", "spring"]), "kind"), optional(load, "load"))
+        .prop_map(move |(kind, load)| joined(vec![kind, load]));
+    let health = prop::collection::btree_map(text(&["hull", "fog"]), number(90..110), 0..3).prop_map(|entries| {
+        format!("{{{}}}", entries.iter().map(|(key, value)| format!("{key}:{value}")).collect::<Vec<_>>().join(","))
+    });
+    let cause = prop::sample::select(vec!["\"planned\":true", "\"alarm\":\"fog\""]).prop_map(str::to_owned);
+    (
+        optional(text(&["a", "abc", "abcdefg", "A7", ""]), "id"),
+        optional(list(line.boxed()), "lines"),
+        optional(list(number(0..12)), "marks"),
+        optional(health.boxed(), "health"),
+        optional(text(&["0.5s", "30s", "95s"]), "window"),
+        prop::option::weighted(0.8, cause),
+    )
+        .prop_map(move |(id, lines, marks, health, window, cause)| {
+            joined(vec![id, lines, marks, health, window, cause])
+        })
+        .boxed()
+}
+
 fn several(of: BoxedStrategy<String>) -> impl Strategy<Value = (Vec<String>, Vec<String>)> {
     (prop::collection::vec(of.clone(), 1..6), prop::collection::vec(of, 1..4))
 }
@@ -145,6 +200,25 @@ proptest! {
     #[test]
     fn an_xml_schema_is_drafted_and_fitted((samples, others) in several(element()), strict in any::<bool>()) {
         Chain::new("s.xsd", "xml", &samples, &others).holds_together(strict)?;
+    }
+
+    #[test]
+    fn rules_of_messages_are_fitted((plans, others) in several(plan())) {
+        let chain = Chain::new("s.proto", "json", &plans, &others);
+        std::fs::write(chain.folder.path("s.proto"), PROTO)?;
+        std::fs::write(chain.folder.path("before.proto"), PROTO)?;
+        let check = |name: &String| chain.run(&["check", "--schema", "s.proto", "--type", "Plan", name], &[]);
+        let before = chain.samples.iter().map(check).collect::<Result<Vec<i32>, _>>()?;
+        let fitted = chain.run(&["fit", "--schema", "s.proto", "--type", "Plan", "--apply"], &chain.others)?;
+        let text = chain.folder.read("s.proto");
+        for name in chain.others.iter().filter(|_| fitted == 0) {
+            prop_assert_eq!(check(name)?, 0, "{}: {}", chain.folder.read(name), text);
+        }
+        for (name, before) in chain.samples.iter().zip(before) {
+            prop_assert!(check(name)? <= before, "{}: {}", chain.folder.read(name), text);
+        }
+        let broken = chain.run(&["compat", "before.proto", "s.proto"], &[])?;
+        prop_assert!(broken == 0 || broken == 3, "{}: {}", broken, text);
     }
 
     #[test]
