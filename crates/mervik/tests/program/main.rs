@@ -18,6 +18,7 @@ mod compat;
 mod demo;
 mod fit;
 mod formats;
+mod formats_chain;
 mod help;
 mod infer;
 mod items;
