@@ -14,7 +14,7 @@ use std::hint::black_box;
 use std::time::{Duration, Instant};
 
 /// How many definitions, and how many of them change.
-const SIZES: &[(u64, u64)] = &[(80, 0), (80, 8), (80, 24), (1_000, 0), (1_000, 8)];
+const SIZES: &[(u64, u64)] = &[(80, 0), (80, 8), (80, 24), (1_000, 0), (1_000, 8), (1_000, 42)];
 
 /// Numbers that are the same in every run (an xorshift).
 struct Dice(u64);

@@ -6,7 +6,7 @@ use super::search::{Found, Search, Ways};
 use super::terms::{Lit, Term};
 use crate::schema::Kinds;
 use mervik_document::Kind;
-use std::collections::HashSet;
+use rustc_hash::FxHashSet;
 use std::rc::Rc;
 
 /// What is to hold of a value.
@@ -14,7 +14,7 @@ use std::rc::Rc;
 pub(super) struct Facts {
     pub(super) kind: Kind,
     /// All that is to hold.
-    pub(super) known: HashSet<Lit>,
+    pub(super) known: FxHashSet<Lit>,
     /// What of it speaks of the kind of value, and of nothing but that.
     pub(super) atoms: Vec<Lit>,
     /// One of each of these is to hold.
@@ -31,7 +31,7 @@ const MAX_TRIED: usize = 600;
 
 impl Facts {
     pub(super) fn new(kind: Kind) -> Self {
-        Facts { kind, known: HashSet::new(), atoms: Vec::new(), open: Vec::new(), hints: Vec::new() }
+        Facts { kind, known: FxHashSet::default(), atoms: Vec::new(), open: Vec::new(), hints: Vec::new() }
     }
 }
 

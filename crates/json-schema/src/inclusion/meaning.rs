@@ -9,7 +9,7 @@ use super::words::TextRule;
 use crate::schema::{Kinds, Types};
 use mervik_document::Decimal;
 use mervik_value_set::numbers::NumberTest;
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 use std::rc::Rc;
 
 /// What each class of schemas means, found out when it is asked for.
@@ -18,8 +18,8 @@ pub(super) struct Meanings<'s> {
     pub(super) says: Says<'s>,
     pub(super) classes: Classes,
     pub(super) terms: Terms,
-    known: HashMap<ClassId, Lit>,
-    hints: HashMap<ClassId, Rc<[Sample]>>,
+    known: FxHashMap<ClassId, Lit>,
+    hints: FxHashMap<ClassId, Rc<[Sample]>>,
 }
 
 /// How many values that a schema gives as examples are looked at.
@@ -27,7 +27,7 @@ const MAX_HINTS: usize = 8;
 
 impl<'s> Meanings<'s> {
     pub(super) fn new(says: Says<'s>, classes: Classes, terms: Terms) -> Self {
-        Meanings { says, classes, terms, known: HashMap::new(), hints: HashMap::new() }
+        Meanings { says, classes, terms, known: FxHashMap::default(), hints: FxHashMap::default() }
     }
 
     /// That a value satisfies the schema.

@@ -9,7 +9,8 @@ use super::words::TextRule;
 use crate::schema::{ContentTest, DynamicTest, IfTest, Kinds, MembersTest, Rule, Schema, SchemaId, Test, Types};
 use mervik_document::Decimal;
 use mervik_value_set::numbers::NumberTest;
-use std::collections::{HashMap, HashSet};
+use rustc_hash::FxHashMap;
+use std::collections::HashSet;
 
 /// One of the two schemas, or what is left of one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -167,7 +168,7 @@ pub(super) struct Says<'s> {
     pub(super) inner: &'s Schema,
     pub(super) outer: &'s Schema,
     nodes: Vec<Node>,
-    numbers: HashMap<(Side, SchemaId, u32), NodeNumber>,
+    numbers: FxHashMap<(Side, SchemaId, u32), NodeNumber>,
     /// The resources that were entered on a way, of those that dynamic references ask for.
     ways: Vec<Vec<u32>>,
     asked_for: [HashSet<u32>; 3],
@@ -199,7 +200,7 @@ impl<'s> Says<'s> {
             tables.flatten().collect()
         });
         let mut says =
-            Says { inner, outer, nodes: Vec::new(), numbers: HashMap::new(), ways: vec![Vec::new()], asked_for };
+            Says { inner, outer, nodes: Vec::new(), numbers: FxHashMap::default(), ways: vec![Vec::new()], asked_for };
         let spare = spared.map(|_| (Side::Spared, outer.root));
         let roots = [(Side::Inner, inner.root), (Side::Outer, outer.root)].into_iter().chain(spare);
         let roots = roots.map(|(side, id)| says.node(side, id, 0)).collect();

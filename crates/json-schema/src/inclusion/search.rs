@@ -17,7 +17,7 @@ use super::proof::Proof;
 use super::sample::Sample;
 use super::terms::Lit;
 use mervik_document::{Document, Kind, Tape, json};
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 use std::rc::Rc;
 
 /// What a search comes to.
@@ -89,11 +89,11 @@ const NOTHING: usize = usize::MAX;
 #[derive(Debug)]
 pub(super) struct Search<'s> {
     pub(super) meanings: Meanings<'s>,
-    known: HashMap<Rc<[Lit]>, Known>,
+    known: FxHashMap<Rc<[Lit]>, Known>,
     /// What is known as long as goals have no value that are being looked into, the latest last.
     provisional: Vec<Rc<[Lit]>>,
     /// The goals that are being looked into, by how deep they lie.
-    active: HashMap<Rc<[Lit]>, usize>,
+    active: FxHashMap<Rc<[Lit]>, usize>,
     /// The outermost of them that an answer rests on, so far.
     rests_on: usize,
     pub(super) steps: u64,
@@ -108,9 +108,9 @@ impl<'s> Search<'s> {
     pub(super) fn new(meanings: Meanings<'s>) -> Self {
         Search {
             meanings,
-            known: HashMap::new(),
+            known: FxHashMap::default(),
             provisional: Vec::new(),
-            active: HashMap::new(),
+            active: FxHashMap::default(),
             rests_on: NOTHING,
             steps: 0,
             most_depth: 0,

@@ -7,7 +7,7 @@ use super::sample::{Name, Sample};
 use super::words::{TextKey, TextTests};
 use crate::schema::Kinds;
 use mervik_value_set::numbers::NumberTest;
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 use std::rc::Rc;
 
 /// The number of a term.
@@ -120,12 +120,12 @@ impl Term {
 #[derive(Debug)]
 pub(super) struct Terms {
     terms: Vec<Rc<Term>>,
-    numbers: HashMap<Rc<Term>, TermId>,
+    numbers: FxHashMap<Rc<Term>, TermId>,
     lists: Vec<Rc<[Sample]>>,
-    list_numbers: HashMap<Vec<String>, ListId>,
+    list_numbers: FxHashMap<Vec<String>, ListId>,
     pub(super) texts: TextTests,
     /// Names in the order in which schemas mention them.
-    names: HashMap<Name, usize>,
+    names: FxHashMap<Name, usize>,
 }
 
 impl Terms {
@@ -133,11 +133,11 @@ impl Terms {
         let always = Rc::new(Term::Always);
         Terms {
             terms: vec![always.clone()],
-            numbers: HashMap::from([(always, TermId(0))]),
+            numbers: FxHashMap::from_iter([(always, TermId(0))]),
             lists: Vec::new(),
-            list_numbers: HashMap::new(),
+            list_numbers: FxHashMap::default(),
             texts: TextTests::default(),
-            names: HashMap::new(),
+            names: FxHashMap::default(),
         }
     }
 
