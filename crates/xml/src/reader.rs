@@ -47,7 +47,7 @@ pub struct Config {
 
 /// What is told of a document, in its order. Each method may end the reading with [`ControlFlow::Break`].
 pub trait Handler {
-    /// The number by which the handler knows a namespace; [`UNKNOWN`] for one that it does not know. The empty name is
+    /// The number by which the handler knows a namespace; [`UNKNOWN`](crate::UNKNOWN) for one that it does not know. The empty name is
     /// that of no namespace. Asked once for each declaration.
     fn namespace(&mut self, uri: &str) -> u32;
 

@@ -66,6 +66,24 @@ impl Chain {
         Ok(())
     }
 
+    /// A schema that other samples are added to takes its own as before, and the others where nothing contradicts it.
+    fn can_be_added_to(&self) -> Result<(), TestCaseError> {
+        let Chain { folder, schema, samples, others } = self;
+        prop_assert_eq!(self.run(&["infer", "--output", schema], samples)?, 0);
+        let first = folder.read(schema);
+        let added = self.run(&["infer", "--into", schema, "--output", schema], others)?;
+        let second = folder.read(schema);
+        prop_assert!(added < 2, "{} became {}", first, second);
+        prop_assert_eq!(self.run(&["check", "--schema", schema], samples)?, 0, "{} became {}", first, second);
+        if added == 0 {
+            prop_assert_eq!(self.run(&["check", "--schema", schema], others)?, 0, "{} became {}", first, second);
+            prop_assert_eq!(self.run(&["infer", "--into", schema, "--output", schema], others)?, 0);
+            prop_assert_eq!(folder.read(schema), second.clone(), "what is there already is not added again");
+        }
+        prop_assert!(self.run(&["vet", schema], &[])? < 2, "{} became {}", first, second);
+        Ok(())
+    }
+
     /// Cases of which the samples are the good ones, and what is suggested the bad ones.
     fn can_be_tried(&self) -> Result<(), TestCaseError> {
         let Chain { folder, schema, samples, .. } = self;
@@ -200,6 +218,11 @@ proptest! {
     #[test]
     fn an_xml_schema_is_drafted_and_fitted((samples, others) in several(element()), strict in any::<bool>()) {
         Chain::new("s.xsd", "xml", &samples, &others).holds_together(strict)?;
+    }
+
+    #[test]
+    fn drafts_can_be_added_to((samples, others) in several(record())) {
+        Chain::new("s.json", "json", &samples, &others).can_be_added_to()?;
     }
 
     #[test]
