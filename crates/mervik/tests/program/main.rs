@@ -10,6 +10,7 @@
 )]
 
 mod across;
+mod around;
 mod bad_input;
 mod chain;
 mod check;
