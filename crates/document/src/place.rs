@@ -1,5 +1,7 @@
 //! Where something stands in a text: byte spans, and the lines and columns that people count.
 
+use std::sync::{Arc, Mutex, MutexGuard};
+
 /// A half-open range of bytes in a document's text.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 pub struct Span {
@@ -21,10 +23,21 @@ pub struct Place {
 /// The starts of a text's lines, so that any offset can be told as a [`Place`].
 ///
 /// Built only after something went wrong: one pass over the text, then a binary search and the length of one line for
-/// every place.
+/// every place. A line may be as long as the text: of the one that was asked for last it is remembered how far it was counted, and
+/// all who share it have one copy.
 #[derive(Debug)]
 pub struct LineIndex {
     starts: Vec<u32>,
+    last: Mutex<Last>,
+}
+
+/// What was asked for last.
+#[derive(Debug, Default)]
+struct Last {
+    /// A byte, and how many characters stand before it in its line.
+    counted: (usize, u64),
+    /// Where a line starts, and a copy of it.
+    line: Option<(u32, Arc<str>)>,
 }
 
 impl LineIndex {
@@ -32,7 +45,7 @@ impl LineIndex {
     pub fn new(text: &str) -> Self {
         let ends = memchr::memchr_iter(b'\n', text.as_bytes());
         let starts = std::iter::once(0).chain(ends.map(|end| end as u32 + 1)).collect();
-        LineIndex { starts }
+        LineIndex { starts, last: Mutex::default() }
     }
 
     /// The place of the byte `offset` in `text`, which must be the text that the index was made from.
@@ -42,8 +55,19 @@ impl LineIndex {
         let line = self.line_of(offset);
         let start = self.starts.get(line).copied().unwrap_or(0) as usize;
         let until = floor_boundary(text, offset as usize);
-        let column = text.get(start..until).map_or(0, |before| before.chars().count());
-        Place { line: line as u64 + 1, column: column as u64 + 1 }
+        let mut last = self.last();
+        let known = last.as_ref().map(|last| last.counted).filter(|(at, _)| (start..=until).contains(at));
+        let (from, before) = known.unwrap_or((start, 0));
+        let column = before + text.get(from..until).map_or(0, |before| before.chars().count()) as u64;
+        if let Some(last) = &mut last {
+            last.counted = (until, column);
+        }
+        Place { line: line as u64 + 1, column: column + 1 }
+    }
+
+    /// What was asked for last, unless somebody else is looking at it.
+    fn last(&self) -> Option<MutexGuard<'_, Last>> {
+        self.last.try_lock().ok()
     }
 
     /// Finds places one after the other; for ascending offsets all of them together cost one pass over the text.
@@ -58,6 +82,20 @@ impl LineIndex {
         let end = self.starts.get(line + 1).map_or(text.len(), |next| *next as usize - 1);
         let shown = text.get(start as usize..end).unwrap_or("");
         (shown.strip_suffix('\r').unwrap_or(shown), start)
+    }
+
+    /// The same line, without where it starts, for those who keep it: places that are asked for one after the other share it.
+    pub fn shared_line(&self, text: &str, offset: u32) -> Arc<str> {
+        let (line, start) = self.line(text, offset);
+        let Some(mut last) = self.last() else { return line.into() };
+        match &last.line {
+            Some((known, shared)) if *known == start => Arc::clone(shared),
+            _ => {
+                let shared: Arc<str> = line.into();
+                last.line = Some((start, Arc::clone(&shared)));
+                shared
+            }
+        }
     }
 
     fn line_of(&self, offset: u32) -> usize {
@@ -138,5 +176,15 @@ mod tests {
         assert_eq!(index.line(text, 1), ("one", 0));
         assert_eq!(index.line(text, 6), ("two", 5));
         assert_eq!(index.line(text, 9), ("", 9));
+    }
+
+    #[test]
+    fn a_line_that_is_kept_by_many_is_there_once() {
+        let text = "one\r\ntwo\n";
+        let index = LineIndex::new(text);
+        let lines = [0, 2, 5, 7, 1].map(|offset| index.shared_line(text, offset));
+        assert_eq!(lines.each_ref().map(|line| &**line), ["one", "one", "two", "two", "one"]);
+        let [first, second, third, fourth, _] = &lines;
+        assert!(Arc::ptr_eq(first, second) && Arc::ptr_eq(third, fourth));
     }
 }

@@ -45,9 +45,9 @@ impl From<String> for SchemaText {
 }
 
 /// A place as people see it.
-pub(crate) struct Seen<'f> {
+pub(crate) struct Seen {
     pub(crate) place: Place,
-    pub(crate) line: &'f str,
+    pub(crate) line: Arc<str>,
     /// How many characters of the line are meant; at least 1.
     pub(crate) width: u32,
 }
@@ -71,7 +71,7 @@ impl SchemaFile {
     }
 
     /// A span of the JSON as people see it.
-    pub(crate) fn seen(&self, span: Span) -> Seen<'_> {
+    pub(crate) fn seen(&self, span: Span) -> Seen {
         let (text, span) = match &self.written {
             None => (&self.text, span),
             Some(Written { text, places }) => {
@@ -80,7 +80,7 @@ impl SchemaFile {
                 (text, nearest.map_or(Span::default(), |(_, span)| *span))
             }
         };
-        let (line, _) = self.lines.line(text, span.start);
+        let line = self.lines.shared_line(text, span.start);
         let meant = text.get(span.start as usize..span.end as usize).unwrap_or("");
         let width = meant.lines().next().unwrap_or("").chars().count().max(1) as u32;
         Seen { place: self.lines.place(text, span.start), line, width }
@@ -113,7 +113,7 @@ impl SchemaFile {
             source: self.name.clone(),
             at: pointer::of(&document, node),
             place,
-            line_text: line.into(),
+            line_text: line,
             uri: String::new(),
             rule_index: 0,
         }

@@ -179,7 +179,7 @@ impl<'f> Resources<'f> {
         let part = crate::compile::within(literal, part);
         let span = Span { start: whole.start + part.start, end: whole.start + part.end };
         let Seen { place, line, width } = file.seen(span);
-        let line_text = line.into();
+        let line_text = line;
         self.errors.push(SchemaError { breach, source, at: pointer, span, place, line_text, width, message, hint });
     }
 
@@ -192,7 +192,7 @@ impl<'f> Resources<'f> {
             source: file.name().clone(),
             at: error.at().to_owned(),
             place,
-            line_text: line.into(),
+            line_text: line,
             width: 1,
             message: format!("not JSON: {error}"),
             hint: error.hint().map(str::to_owned),

@@ -203,7 +203,7 @@ fn placed(document: &Document<'_>, file: &SchemaFile, mut raw: Vec<Raw>) -> Vec<
             at: ways.pointer(node),
             span,
             place,
-            line_text: line.into(),
+            line_text: line,
             width,
             message,
             hint,

@@ -53,7 +53,7 @@ pub(crate) fn read(
             source: name.as_str().into(),
             at: String::new(),
             place: fault.place,
-            line_text: fault.line.clone(),
+            line_text: fault.line.as_str().into(),
             width: fault.width,
             message: fault.message(Tongue::English),
             hint: fault.hint.as_ref().map(ToString::to_string),

@@ -488,7 +488,7 @@ impl Places {
                 source: file.name.clone(),
                 at,
                 place: crate::source::place_in(file, start),
-                line_text: file.lines.line(&file.text, start as u32).0.into(),
+                line_text: file.lines.shared_line(&file.text, start as u32),
                 uri: String::new(),
                 rule_index: 0,
             },

@@ -144,7 +144,7 @@ impl File {
             source: self.name.clone(),
             at: String::new(),
             place: self.lines.place(&self.text, start as u32),
-            line_text: line_text.into(),
+            line_text: self.lines.shared_line(&self.text, start as u32),
             width,
             message: String::new(),
             hint: None,

@@ -19,7 +19,7 @@ pub struct Remark {
     /// Line and column of the place.
     pub place: Place,
     /// The text of that line.
-    pub line_text: String,
+    pub line_text: Arc<str>,
     /// How many characters of it are meant.
     pub width: u32,
     /// What is needed, and what was met.
@@ -118,7 +118,6 @@ impl Findings {
                 Some(attribute) => (attribute.value_offset, attribute.value_length.max(1)),
                 None => (node.offset, node.name.len() as u32 + 1),
             };
-            let (line, _) = document.lines.line(&document.text, offset);
             let width = document.text.get(offset as usize..(offset + width) as usize);
             let width = width.and_then(|text| text.lines().next()).map_or(1, |text| text.chars().count() as u32);
             let mut at = document.path(found.origin.node);
@@ -135,7 +134,7 @@ impl Findings {
                     source: Arc::clone(&document.name),
                     at,
                     place: document.lines.place(&document.text, offset),
-                    line_text: line.to_owned(),
+                    line_text: document.lines.shared_line(&document.text, offset),
                     width: width.max(1),
                     message: found.message.clone(),
                     hint: found.hint.clone(),

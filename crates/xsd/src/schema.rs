@@ -139,13 +139,12 @@ impl Schema {
         let document = self.documents.get(origin.document as usize)?;
         let node = document.tree.node(origin.node)?;
         let at = document.path(origin.node);
-        let (line, _) = document.lines.line(&document.text, node.offset);
         Some(SchemaPlace {
             source: Arc::clone(&document.name),
             uri: format!("{}#{at}", document.uri),
             at,
             place: document.lines.place(&document.text, node.offset),
-            line_text: line.into(),
+            line_text: document.lines.shared_line(&document.text, node.offset),
             rule_index: (origin.document << 20) | origin.node.index(),
         })
     }

@@ -17,7 +17,7 @@ use mervik_document::{Decimal, Document, Tape, json};
 use mervik_rules::{Asked, Kind};
 use mervik_versions::{Break, Comparison, Kind as Change, Role};
 use num_bigint::BigInt;
-use std::collections::{HashSet, VecDeque};
+use std::collections::HashSet;
 
 /// How many documents are made up to break one rule.
 const MAX_TRIED: usize = 150;
@@ -47,19 +47,26 @@ pub(super) fn taken<'s>(before: &'s Schema, stated: &'s Stated) -> &'s str {
 /// The rules that refuse documents, wherever the root leads to them.
 pub(super) fn all<'s>(schema: &'s Schema, before: &'s Schema) -> Vec<StatedAt<'s>> {
     let mut found = Vec::new();
+    if !schema.has_stated {
+        return found;
+    }
     let mut seen = HashSet::from([schema.root]);
-    let mut open = VecDeque::from([(schema.root, Vec::<String>::new())]);
-    while let Some((id, way)) = open.pop_front() {
+    // Each with what leads to it, and under which name.
+    let mut open: Vec<(SchemaId, Option<usize>, Option<&str>)> = vec![(schema.root, None, None)];
+    let mut at = 0;
+    while let Some((id, ..)) = open.get(at).copied() {
         for rule in schema.rules_of(id) {
-            let mut next = |to: SchemaId, name: Option<&str>| {
+            let mut next = |to: SchemaId, name: Option<&'s str>| {
                 if seen.insert(to) {
-                    let way = way.iter().cloned().chain(name.map(str::to_owned)).collect();
-                    open.push_back((to, way));
+                    open.push((to, Some(at), name));
                 }
             };
             match &rule.test {
                 Test::Stated(stated) if !stated.warns => {
-                    found.push(StatedAt { id, stated, way: way.clone(), taken: taken(before, stated) });
+                    let steps = std::iter::successors(open.get(at), |(_, from, _)| open.get((*from)?));
+                    let mut way: Vec<String> = steps.filter_map(|(.., name)| name.map(str::to_owned)).collect();
+                    way.reverse();
+                    found.push(StatedAt { id, stated, way, taken: taken(before, stated) });
                 }
                 Test::Members(test) => {
                     for (name, entry) in test.table.names().zip(&test.entries) {
@@ -76,6 +83,7 @@ pub(super) fn all<'s>(schema: &'s Schema, before: &'s Schema) -> Vec<StatedAt<'s
                 _ => {}
             }
         }
+        at += 1;
     }
     found
 }

@@ -28,6 +28,17 @@ fn every_rule_finds_its_bad_example_and_leaves_the_good_one_alone() {
     assert_eq!(wrong, [""; 0]);
 }
 
+/// A schema on one line, which may be as long as the file: its remarks share it.
+#[test]
+fn remarks_on_one_line_share_its_text() {
+    let remarks =
+        vetted(r#"{"required": ["a", "a"], "properties": {"a": {"minLength": -1}, "b": {"maxItems": 1.5}}}"#, None);
+    let [first, others @ ..] = remarks.as_slice() else { panic!("{remarks:?}") };
+    assert!(!others.is_empty());
+    assert!(others.iter().all(|other| Arc::ptr_eq(&first.line_text, &other.line_text)), "{remarks:?}");
+    assert!(first.line_text.starts_with("{\"required\""));
+}
+
 /// Schemas that are sound, however odd they look.
 #[test]
 fn what_is_meant_is_left_alone() {

@@ -38,7 +38,7 @@ impl From<vet::Remark> for Told {
 impl From<mervik_xsd::Remark> for Told {
     fn from(remark: mervik_xsd::Remark) -> Self {
         let mervik_xsd::Remark { rule, severity, source, at, place, line_text, width, message, hint } = remark;
-        let (rule, line_text) = (Cow::Borrowed(rule), line_text.into());
+        let rule = Cow::Borrowed(rule);
         Told { rule, severity, source, at, place, line_text, width, message, hint, fix: None }
     }
 }

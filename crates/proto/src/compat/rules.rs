@@ -219,8 +219,9 @@ impl Compare<'_> {
                 ));
                 continue;
             }
-            // A bound of time that stays as it is holds whatever `now` is.
-            if rules.checks.iter().any(|own| own.test.is_same_time(&check.test)) {
+            // What stays as it is holds, a bound of time whatever `now` is; a number of another type may be another one.
+            let of_one_type = ty == to || matches!((ty, to), (Type::Message(_), Type::Message(_)));
+            if of_one_type && rules.checks.iter().any(|own| own.test.is_same(&check.test)) {
                 continue;
             }
             let set = field.shape == Shape::Single && !field.explicit && matches!(part, Part::Whole);

@@ -10,7 +10,6 @@ use crate::schema::{PlaceId, Places};
 use mervik_document::{Document, Kind as JsonKind, LineIndex, SchemaPlace, Severity, Span, Tape, Value, json};
 use prost_reflect::{DescriptorPool, Kind, MessageDescriptor};
 use std::collections::BTreeMap;
-use std::sync::Arc;
 
 /// The text of a file of rules, as JSON, and what people wrote.
 #[derive(Clone, Debug, Default)]
@@ -141,7 +140,7 @@ impl Reader<'_> {
             source: self.text.name.as_str().into(),
             at: at.to_owned(),
             place: self.lines.place(&self.text.written, span.start),
-            line_text: Arc::from(self.lines.line(&self.text.written, span.start).0),
+            line_text: self.lines.shared_line(&self.text.written, span.start),
             uri: String::new(),
             rule_index: 0,
         };

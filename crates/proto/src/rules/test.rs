@@ -188,12 +188,23 @@ impl Test {
         }
     }
 
-    /// Whether both are the same bound of a time, be it fixed or from `now` on.
-    pub(crate) fn is_same_time(&self, other: &Test) -> bool {
+    /// Whether both certainly ask the same of values of one scalar type; times from `now` on do, whatever it is.
+    pub(crate) fn is_same(&self, other: &Test) -> bool {
         match (self, other) {
             (Test::Earliest(_, one), Test::Earliest(_, two)) | (Test::Latest(_, one), Test::Latest(_, two)) => {
                 one == two
             }
+            (Test::Minimum(one), Test::Minimum(two))
+            | (Test::Maximum(one), Test::Maximum(two))
+            | (Test::ExclusiveMinimum(one), Test::ExclusiveMinimum(two))
+            | (Test::ExclusiveMaximum(one), Test::ExclusiveMaximum(two)) => one.text == two.text,
+            (Test::MinLength(one), Test::MinLength(two))
+            | (Test::MaxLength(one), Test::MaxLength(two))
+            | (Test::MinBytes(one), Test::MinBytes(two))
+            | (Test::MaxBytes(one), Test::MaxBytes(two)) => one == two,
+            (Test::Pattern(one), Test::Pattern(two)) => one.source() == two.source(),
+            (Test::Format(one), Test::Format(two)) => one == two,
+            (Test::Finite, Test::Finite) => true,
             _ => false,
         }
     }

@@ -468,6 +468,8 @@ fn deterministic(
     let segment =
         |index: u32| if index == first { Some(&positions.first) } else { positions.segments.get(index as usize) };
     let mut known: HashMap<(Vec<u32>, bool), u32> = HashMap::new();
+    // What follows positions is found once for all states that lead to them: there may be thousands of each.
+    let mut after: HashMap<Vec<Position>, u32> = HashMap::new();
     let mut waiting: Vec<(Vec<u32>, bool)> = vec![(vec![first], positions.nullable)];
     known.insert((vec![first], positions.nullable), 0);
     let mut at = 0;
@@ -502,16 +504,21 @@ fn deterministic(
             }
         }
         let mut target = |to: &[Position]| {
+            if let Some(target) = after.get(to) {
+                return *target;
+            }
             let follows = to.iter().filter_map(|position| positions.follows.get(*position as usize)).flatten();
             let mut segments: Vec<u32> = follows.map(|follow| follow.segment).collect();
             segments.sort_unstable();
             segments.dedup();
             let accepts = to.iter().any(|position| positions.last.contains_key(position));
             let key = (segments, accepts);
-            *known.entry(key.clone()).or_insert_with(|| {
+            let target = *known.entry(key.clone()).or_insert_with(|| {
                 waiting.push(key);
                 waiting.len() as u32 - 1
-            })
+            });
+            after.insert(to.to_vec(), target);
+            target
         };
         let start = (automaton.steps.len() as u32, automaton.any.len() as u32);
         let mut names: Vec<_> = by_name.into_iter().collect();
