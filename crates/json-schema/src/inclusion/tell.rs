@@ -11,6 +11,7 @@ use mervik_document::tongue::Tongue;
 use mervik_document::{Decimal, shown};
 use mervik_value_set::numbers::NumberTest;
 use mervik_versions::{Kind, Role};
+use rustc_hash::FxHashSet;
 
 /// How many values a message lists.
 const MAX_LISTED: usize = 6;
@@ -176,8 +177,16 @@ fn values(old: Option<&Say>, new: Option<&Say>) -> String {
         Some(Say::Among(values)) => Some(values.clone()),
         _ => None,
     };
+    // There may be tens of thousands of texts and numbers.
+    let key = |value: &Sample| match value {
+        Sample::Text(text) => Some((true, text.to_string())),
+        Sample::Number(number, _) => Some((false, number.to_string())),
+        _ => None,
+    };
     let only = |some: &[Sample], others: &[Sample]| {
-        some.iter().filter(|value| !others.contains(value)).map(|value| shown::text(&value.text())).collect::<Vec<_>>()
+        let keys: FxHashSet<(bool, String)> = others.iter().filter_map(key).collect();
+        let is_there = |value: &&Sample| key(value).map_or_else(|| others.contains(value), |key| keys.contains(&key));
+        some.iter().filter(|value| !is_there(value)).map(|value| shown::text(&value.text())).collect::<Vec<_>>()
     };
     let told = |values: &[String]| {
         let rest = values.len().saturating_sub(MAX_LISTED);
