@@ -86,11 +86,6 @@ impl SchemaFile {
         Seen { place: self.lines.place(text, span.start), line, width }
     }
 
-    /// Whether people wrote something else than the JSON.
-    pub(crate) fn is_made(&self) -> bool {
-        self.written.is_some()
-    }
-
     /// The name that people know the file by.
     pub fn name(&self) -> &Arc<str> {
         &self.name

@@ -30,7 +30,7 @@ use crate::file::{FileId, SchemaFile, SchemaText, Seen};
 use crate::resource::Fetch;
 use crate::schema::{Node, Schema, SchemaId};
 use mervik_document::edit::{self, Edit};
-use mervik_document::{Document, LineIndex, Member, NodeId, Place, Severity, Span, Value, pointer};
+use mervik_document::{Document, Member, NodeId, Place, Severity, Span, Value, pointer};
 use std::sync::Arc;
 
 /// One thing that vetting has to say about a schema.
@@ -186,17 +186,13 @@ struct Raw {
     fix: Option<Fix>,
 }
 
-/// Finds the places of remarks: one walk for the pointers, one for lines and columns.
+/// Finds the places of remarks, one after the other: neither a pointer nor a column is counted from the start again.
 fn placed(document: &Document<'_>, file: &SchemaFile, mut raw: Vec<Raw>) -> Vec<Remark> {
     raw.sort_by_key(|raw| raw.node);
-    let lines = LineIndex::new(file.text());
-    let mut places = lines.places(file.text());
     let mut ways = pointer::Ways::new(document);
     let remark = |Raw { rule, node, message, hint, fix }| {
         let span = document.span(node);
         let Seen { place, line, width } = file.seen(span);
-        // Lines may be as long as the file: what was counted is not counted again.
-        let place = if file.is_made() { place } else { places.at(span.start) };
         Remark {
             rule,
             source: file.name().clone(),

@@ -1,6 +1,6 @@
 //! `fit` on protobuf messages: refused messages one after the other, each under the rules as changed so far.
 
-use super::search::{Example, Outcome, Proposal, leave};
+use super::search::{Example, Outcome, Proposal, is_same, leave};
 use crate::args::FitCall;
 use crate::check::proto::with_message;
 use crate::files;
@@ -99,9 +99,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
                 trial.insert(name, loosened.text.clone());
                 // What leaves no schema is no proposal, nor is what changes nothing for this message.
                 let schema = compiled(&trial).ok()?;
-                let stays = judged(&schema, &record.piece)
-                    .iter()
-                    .any(|other| other.schema == finding.schema && other == finding);
+                let stays = judged(&schema, &record.piece).iter().any(|other| is_same(finding, other));
                 (!stays).then_some((proposal(finding, record, &loosened), trial, schema))
             });
             let Some((proposal, texts, schema)) = step.filter(|_| outcome.proposals.len() < MAX_CHANGES) else {

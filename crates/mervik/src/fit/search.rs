@@ -151,11 +151,9 @@ impl Search {
                 if findings.is_empty() {
                     break;
                 }
-                let has_room = outcome.proposals.len() < MAX_CHANGES;
-                let step = findings
-                    .iter()
-                    .filter(|_| has_room)
-                    .find_map(|finding| step(texts, changed.as_ref().unwrap_or(before), record, finding));
+                // A step changes the texts: beyond the limit none is made.
+                let mut asking = findings.iter().take_while(|_| outcome.proposals.len() < MAX_CHANGES);
+                let step = asking.find_map(|finding| step(texts, changed.as_ref().unwrap_or(before), record, finding));
                 let Some((proposal, schema)) = step else {
                     findings.iter().for_each(|finding| leave(&mut outcome.left, finding, || example(record, finding)));
                     break;
@@ -193,13 +191,14 @@ fn step(texts: &mut Texts, schema: &Schema, record: &Record, finding: &Finding) 
     let file = schema.files().iter().find(|file| **file.name() == *place.source)?;
     let source = place.source.to_string();
     let before = texts.changed.get(&source).cloned();
-    let text = before.as_deref().unwrap_or(file.text()).to_owned();
-    let changes = mervik_fit::changes(&text, &refusal(record, finding, &place.at));
+    let text = before.as_deref().unwrap_or(file.text());
+    let changes = mervik_fit::changes(text, &refusal(record, finding, &place.at));
     let made = changes.into_iter().find_map(|change| {
-        texts.changed.insert(source.clone(), mervik_fit::apply(&text, &change)?);
+        texts.changed.insert(source.clone(), mervik_fit::apply(text, &change)?);
         // What leaves no schema, or leaves all as it was, is no proposal.
         let schema = texts.compile().ok()?;
-        ends(&schema, record, finding).then_some((change, schema))
+        let stays = findings(&schema, record).iter().any(|other| is_same(finding, other));
+        (!stays).then_some((change, schema))
     });
     let Some((change, schema)) = made else {
         match before {
@@ -225,16 +224,11 @@ fn step(texts: &mut Texts, schema: &Schema, record: &Record, finding: &Finding) 
     Some((proposal, schema))
 }
 
-/// Whether a finding is not made any more. Of a union it is the same whatever its branches are called.
-fn ends(schema: &Schema, record: &Record, finding: &Finding) -> bool {
+/// Whether a finding is made once more after a change: that had no effect. Of a union it is the same whatever its branches are called.
+pub(super) fn is_same(one: &Finding, other: &Finding) -> bool {
     let at = |finding: &Finding| finding.schema.as_ref().map(|place| (place.source.clone(), place.at.clone()));
-    let is_union = matches!(&*finding.rule, "anyOf" | "oneOf");
-    !findings(schema, record).iter().any(|other| {
-        other.rule == finding.rule
-            && other.at == finding.at
-            && at(other) == at(finding)
-            && (is_union || other.message == finding.message)
-    })
+    let is_union = matches!(&*one.rule, "anyOf" | "oneOf");
+    other.rule == one.rule && other.at == one.at && at(other) == at(one) && (is_union || other.message == one.message)
 }
 
 fn refusal<'r>(record: &'r Record, finding: &'r Finding, schema_at: &'r str) -> Refusal<'r> {

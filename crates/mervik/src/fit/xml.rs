@@ -1,6 +1,6 @@
 //! `fit` on XML Schemas: refused documents one after the other, each under the schema as changed so far.
 
-use super::search::{Example, Outcome, Proposal, leave};
+use super::search::{Example, Outcome, Proposal, is_same, leave};
 use crate::args::FitCall;
 use crate::files;
 use crate::project::Project;
@@ -130,8 +130,10 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
             if found.is_empty() {
                 break;
             }
-            let step = found.iter().find_map(|found| step(&mut texts, document, found));
-            let Some((proposal, schema, moves)) = step.filter(|_| outcome.proposals.len() < MAX_CHANGES) else {
+            // A step changes the texts: beyond the limit none is made.
+            let mut asking = found.iter().take_while(|_| outcome.proposals.len() < MAX_CHANGES);
+            let step = asking.find_map(|found| step(&mut texts, document, found));
+            let Some((proposal, schema, moves)) = step else {
                 found.iter().for_each(|found| leave(&mut outcome.left, &found.finding, || example(document, found)));
                 break;
             };
@@ -173,16 +175,11 @@ fn step(texts: &mut Texts, document: &Document, found: &Found) -> Option<(Propos
     let refusal = Refusal { rule: &finding.rule, schema_at: &place.at, document: &document.text, at: &finding.at };
     let change = change_xsd(text, &refusal, &finding.found)?;
     let replaced = texts.changed.insert(place.source.to_string(), change.text);
-    let makes_a_difference = |compiled: &Compiled| {
-        let same = |other: &Found| {
-            let other = &other.finding;
-            let at = other.schema.as_ref().map(|place| (&place.source, &place.at));
-            (&other.rule, &other.at, &other.message) == (&finding.rule, &finding.at, &finding.message)
-                && at == Some((&place.source, &place.at))
-        };
-        !judged(&compiled.schema, &document.text).iter().any(same)
+    let has_effect = |compiled: &Compiled| {
+        let after = judged(&compiled.schema, &document.text);
+        !after.iter().any(|other| is_same(finding, &other.finding))
     };
-    let Some(compiled) = texts.compile().filter(makes_a_difference) else {
+    let Some(compiled) = texts.compile().filter(has_effect) else {
         // What leaves no schema, or leaves all as it was, is no proposal.
         match replaced {
             Some(text) => texts.changed.insert(place.source.to_string(), text),

@@ -152,7 +152,9 @@ proptest! {
         let tried = run(&["trial", "--cases", "cases", "s.json"]);
         prop_assert_eq!(tried.status, 0, "{}{}\n{:#}", tried.out, tried.err, schema);
         let bad = std::fs::read_dir(folder.path("cases/bad")).into_iter().flatten().flatten().map(|entry| entry.path());
-        for case in bad.filter(|path| path.extension().is_some_and(|end| end == "json")) {
+        let bad: Vec<_> = bad.filter(|path| path.extension().is_some_and(|end| end == "json")).collect();
+        prop_assert!(!bad.is_empty(), "{:#}", schema);
+        for case in bad {
             let text = std::fs::read_to_string(&case).unwrap();
             let refused = run(&["check", "--schema", "s.json", &case.to_string_lossy()]);
             prop_assert_eq!(refused.status, 1, "{}\n{:#}", text, schema);
