@@ -7,6 +7,7 @@ mod branches;
 mod containers;
 mod evaluated;
 mod large;
+mod remembered;
 mod scalars;
 mod stated;
 mod straight;
@@ -14,14 +15,14 @@ mod straight;
 use crate::coerce::{Coercion, Unknown};
 use crate::failure::{BranchNote, Detail, Failure};
 use crate::pattern::Pattern;
-use crate::schema::{ContentTest, DynamicTest, Kinds, Node, RuleId, Schema, SchemaId, Test};
+use crate::schema::{ContentTest, Kinds, Node, RuleId, Schema, SchemaId, Test};
 use crate::words::{MAX_FINDINGS, Places};
 use evaluated::Track;
 pub use large::ItemFindings;
 use mervik_document::{Decimal, Document, Finding, LineIndex, NodeId, Span, Tape, Value, json, place};
 use mervik_rules::Around;
+use remembered::{Answer, Answers, DynamicScope, Question};
 use std::borrow::Cow;
-use std::collections::HashMap;
 use std::hash::RandomState;
 use straight::{Met, Straight};
 
@@ -75,16 +76,13 @@ pub(crate) struct Scratch {
     around: Around,
     /// Sets of children that have been evaluated, one above the other; see [`evaluated`].
     evaluated: Vec<u64>,
-    /// The resources that were entered on the way, the outermost first (Core, 7.1).
-    scope: Vec<u32>,
+    scope: DynamicScope,
     /// What has been found out, once there was so much work that it must be the same over and over.
-    verdicts: HashMap<(SchemaId, NodeId), bool>,
+    answers: Answers,
 }
 
-/// From so many applications of a schema on, verdicts are remembered.
-///
-/// A schema that leads to the same place on several ways can ask the same question a number of times that grows
-/// exponentially. Remembering every answer would cost every document; few documents need it.
+/// From so many applications of a schema on, answers are remembered. Remembering every one would cost every document, and
+/// few documents need it.
 const PATIENCE: u64 = 20_000;
 
 impl<'s> Checker<'s> {
@@ -268,7 +266,7 @@ pub(crate) struct Details {
     /// The rules that are being applied, the outermost first; kept when ways are wanted.
     way: Vec<RuleId>,
     /// What has been recorded already, and with what verdict.
-    verdicts: HashMap<(SchemaId, NodeId), bool>,
+    answers: Answers,
 }
 
 impl Sink for Details {
@@ -344,7 +342,7 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
     fn new(schema: &'s Schema, scratch: &'c mut Scratch, sink: S) -> Self {
         scratch.evaluated.clear();
         scratch.scope.clear();
-        scratch.verdicts.clear();
+        scratch.answers.clear();
         scratch.around.clear();
         Run { schema, scratch, sink, frames: 0, exhausted: None, track: None, in_content: false, work: 0 }
     }
@@ -406,31 +404,55 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         holds
     }
 
-    /// The same, for what may have been asked before. What depends on the way to the value is asked again: which of its
-    /// children are evaluated, and where dynamic references lead.
+    /// The same, for what may have been asked before.
     #[cold]
     fn rules_once(&mut self, id: SchemaId, node: &'s Node, value: Value<'_>) -> bool {
-        // What is reached on two ways is told of both, as long as that does not go on and on.
-        let ways = self.work <= PATIENCE && self.sink.details().is_some_and(|details| details.telling.ways);
-        if self.track.is_some() || self.schema.has_dynamic || self.in_content || ways {
+        let tracked = self.track.is_some();
+        let patient = self.work <= PATIENCE;
+        let told_on_each_way = match self.sink.details() {
+            // What is reached on two ways is told of both, as long as that does not go on and on. And a value within a
+            // string may have the number of one outside of it.
+            Some(details) => self.in_content || (patient && (details.telling.ways || tracked)),
+            // Before there is reason to, only the few that come this way for another one would be remembered.
+            None => patient,
+        };
+        if told_on_each_way {
             return self.rules_on_the_way(node, value);
         }
-        let key = (id, value.id());
-        let known = match self.sink.details() {
-            Some(details) => details.verdicts.get(&key),
-            None => self.scratch.verdicts.get(&key),
-        };
-        if let Some(verdict) = known {
-            return *verdict;
+        let question = Question { schema: id, value: value.id(), scope: self.scratch.scope.id(), tracked };
+        if let Some(holds) = self.recall(&question) {
+            return holds;
         }
-        let verdict = self.rules_on_the_way(node, value);
+        if tracked {
+            let answer = self.tracked_apart(value, |run| run.rules_on_the_way(node, value));
+            return self.remember(question, answer);
+        }
+        let holds = self.rules_on_the_way(node, value);
+        self.remember(question, Answer { holds, evaluated: Box::default() })
+    }
+
+    /// What has been found out before, as if it were found out once more.
+    #[inline(never)] // what is done before a value is gone down into takes nothing of the stack
+    fn recall(&mut self, question: &Question) -> Option<bool> {
+        let Scratch { answers, evaluated, .. } = &mut *self.scratch;
+        let answer = match self.sink.details() {
+            Some(details) => details.answers.get(question),
+            None => answers.get(question),
+        }?;
+        if let Some(track) = self.track {
+            track.add(evaluated, &answer.evaluated);
+        }
+        Some(answer.holds)
+    }
+
+    #[inline(never)]
+    fn remember(&mut self, question: Question, answer: Answer) -> bool {
+        let holds = answer.holds;
         match self.sink.details() {
-            Some(details) => details.verdicts.insert(key, verdict),
-            // Before there is reason to, only the few that come this way for another one would be remembered.
-            None if self.work <= PATIENCE => None,
-            None => self.scratch.verdicts.insert(key, verdict),
+            Some(details) => details.answers.insert(question, answer),
+            None => self.scratch.answers.insert(question, answer),
         };
-        verdict
+        holds
     }
 
     /// The same, with what is noted about the way to the value.
@@ -440,17 +462,15 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
             return false;
         }
         self.frames += 1;
-        let entered = self.schema.has_dynamic && self.scratch.scope.last() != Some(&node.scope);
-        if entered {
-            self.scratch.scope.push(node.scope);
-        }
+        let anchored = self.schema.anchored.get(node.scope as usize).is_some_and(|anchored| *anchored);
+        let entered = anchored && self.scratch.scope.enter(node.scope);
         let holds = if node.tracks {
             self.tracked(value, |run| run.each_rule(node, value))
         } else {
             self.each_rule(node, value)
         };
         if entered {
-            self.scratch.scope.pop();
+            self.scratch.scope.leave();
         }
         self.frames -= 1;
         holds
@@ -541,7 +561,10 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
             Test::AnyOf(union) => return self.any_of(id, union, value),
             Test::OneOf(union) => return self.one_of(id, union, value),
             Test::If(test) => return self.condition(id, test, value),
-            Test::Dynamic(test) => return self.dynamic(test, value),
+            Test::Dynamic(test) => {
+                let target = self.scratch.scope.lead(test);
+                return self.check(target, value);
+            }
             Test::UnevaluatedItems(schema) => return self.unevaluated_items(*schema, value),
             Test::UnevaluatedProperties(schema) => return self.unevaluated_properties(*schema, value),
             // Tested at the head of the node, or in one go with the members.
@@ -598,13 +621,6 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         holds
     }
 
-    /// `$dynamicRef`: the outermost resource on the way that has the anchor decides (Core, 8.2.3.2).
-    fn dynamic(&mut self, test: &'s DynamicTest, value: Value<'_>) -> bool {
-        let named = |scope: &u32| test.table.iter().find(|(resource, _)| resource == scope).map(|(_, id)| *id);
-        let target = self.scratch.scope.iter().find_map(named).unwrap_or(test.target);
-        self.check(target, value)
-    }
-
     /// The content keywords; nothing is recorded of what is wrong inside.
     fn content(&mut self, test: &'s ContentTest, value: Value<'_>) -> bool {
         let Some(text) = value.as_str() else { return true };
@@ -625,9 +641,12 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
         }
         let Some(schema) = test.schema else { return true };
         let document = Document::new(text, &tape);
+        // Its values have numbers of their own.
         let outer = std::mem::replace(&mut self.in_content, true);
+        let answers = std::mem::take(&mut self.scratch.answers);
         let holds = self.untracked(|run| run.quietly(schema, document.root()));
         self.in_content = outer;
+        self.scratch.answers = answers;
         holds
     }
 }

@@ -184,6 +184,7 @@ pub(crate) fn draft(
         Some(root)
     });
     let has_dynamic = compiler.rules.iter().any(|rule| matches!(rule.test, Test::Dynamic(_)));
+    let anchored = compiler.anchored();
     let warns = compiler.rules.iter().any(|rule| match &rule.test {
         Test::Deprecated => true,
         Test::Stated(stated) => stated.warns,
@@ -208,6 +209,7 @@ pub(crate) fn draft(
         rules,
         root,
         has_dynamic,
+        anchored,
         warns,
         has_stated,
         looks_up,
@@ -328,6 +330,22 @@ impl Compiler<'_> {
         }
     }
 
+    /// The resources in which dynamic references may end, by their numbers, up to the last of them.
+    fn anchored(&self) -> Box<[bool]> {
+        let mut anchored = Vec::new();
+        for rule in &self.rules {
+            let Test::Dynamic(test) = &rule.test else { continue };
+            for (resource, _) in &test.table {
+                let at = *resource as usize;
+                anchored.resize(anchored.len().max(at + 1), false);
+                if let Some(one) = anchored.get_mut(at) {
+                    *one = true;
+                }
+            }
+        }
+        anchored.into()
+    }
+
     fn point_members_at_required(&mut self) {
         for node in &self.nodes {
             let range = node.rules.start as usize..node.rules.end as usize;
@@ -348,8 +366,13 @@ impl Compiler<'_> {
         let mut at = start;
         for _ in 0..self.nodes.len() {
             let Some(node) = self.nodes.get(at.0 as usize) else { return at };
+            // The rule of `type` stands outside of the run.
             match self.rules.get(node.rules.start as usize..node.rules.end as usize) {
-                Some([Rule { test: Test::Ref(target), .. }]) if !self.is_noted(node.at) => at = *target,
+                Some([Rule { test: Test::Ref(target), .. }])
+                    if node.type_rule.is_none() && !self.is_noted(node.at) =>
+                {
+                    at = *target;
+                }
                 _ => return at,
             }
         }

@@ -40,6 +40,8 @@ pub struct Schema {
     pub(crate) root: SchemaId,
     /// Whether any reference depends on how its schema was reached, so that checks must keep track of that.
     pub(crate) has_dynamic: bool,
+    /// The resources in which dynamic references may end, by their numbers.
+    pub(crate) anchored: Box<[bool]>,
     /// Whether checks of documents that hold may have something to say all the same.
     pub(crate) warns: bool,
     /// Whether there are rules between fields, and whether one reads what lies above the value that it stands at.

@@ -5,6 +5,7 @@
 //! however far down through `$ref` and `allOf`, note there what they evaluate. What a branch that does not hold has noted
 //! is taken back. So every value is gone through once, and nothing is evaluated again to find out what was.
 
+use super::remembered::Answer;
 use super::{Run, Sink};
 use crate::failure::Detail;
 use crate::schema::SchemaId;
@@ -18,6 +19,14 @@ const MAX_NAMES: usize = 50;
 pub(super) struct Track {
     start: usize,
     words: usize,
+}
+
+impl Track {
+    /// Adds the children of another set of the same value.
+    pub(super) fn add(self, sets: &mut [u64], others: &[u64]) {
+        let own = sets.get_mut(self.start..self.start + self.words).unwrap_or_default();
+        own.iter_mut().zip(others).for_each(|(own, other)| *own |= *other);
+    }
 }
 
 impl<S: Sink> Run<'_, '_, S> {
@@ -38,6 +47,32 @@ impl<S: Sink> Run<'_, '_, S> {
 
     /// Runs the rules of a schema with a set of its own, which goes into the set around it when they hold.
     pub(super) fn tracked(&mut self, value: Value<'_>, rules: impl FnOnce(&mut Self) -> bool) -> bool {
+        let (outer, inner) = self.open(value);
+        let holds = rules(self);
+        self.track = outer;
+        if let Some(outer) = outer.filter(|_| holds) {
+            let (below, above) = self.scratch.evaluated.split_at_mut(inner.start);
+            outer.add(below, above);
+        }
+        self.scratch.evaluated.truncate(inner.start);
+        holds
+    }
+
+    /// The same, with the set told, which goes into the one around it in any case.
+    pub(super) fn tracked_apart(&mut self, value: Value<'_>, rules: impl FnOnce(&mut Self) -> bool) -> Answer {
+        let (outer, inner) = self.open(value);
+        let holds = rules(self);
+        self.track = outer;
+        let evaluated: Box<[u64]> = self.scratch.evaluated.get(inner.start..).unwrap_or_default().into();
+        self.scratch.evaluated.truncate(inner.start);
+        if let Some(outer) = outer {
+            outer.add(&mut self.scratch.evaluated, &evaluated);
+        }
+        Answer { holds, evaluated }
+    }
+
+    /// Opens a set for the children of a value; gives the one around it, and the new one.
+    fn open(&mut self, value: Value<'_>) -> (Option<Track>, Track) {
         let children = match value.kind() {
             Kind::Array => value.items().count(),
             Kind::Object => value.members().count(),
@@ -45,16 +80,7 @@ impl<S: Sink> Run<'_, '_, S> {
         };
         let inner = Track { start: self.scratch.evaluated.len(), words: children.div_ceil(64) };
         self.scratch.evaluated.resize(inner.start + inner.words, 0);
-        let outer = self.track.replace(inner);
-        let holds = rules(self);
-        self.track = outer;
-        if let Some(outer) = outer.filter(|_| holds) {
-            let (below, above) = self.scratch.evaluated.split_at_mut(inner.start);
-            let outer = below.get_mut(outer.start..outer.start + outer.words).unwrap_or_default();
-            outer.iter_mut().zip(above).for_each(|(outer, inner)| *outer |= *inner);
-        }
-        self.scratch.evaluated.truncate(inner.start);
-        holds
+        (self.track.replace(inner), inner)
     }
 
     /// Applies a schema that need not hold; when it does not, what it noted is taken back.

@@ -78,6 +78,30 @@ enum End {
 
 type Step = Result<(), End>;
 
+/// How a value is gone through.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Look {
+    /// Nobody has gone through it yet: it must be found well-formed, its names included.
+    First,
+    /// It has been gone through, and the cursor goes past it once more.
+    Again,
+    /// It has been gone through, and the cursor may be left anywhere.
+    Aside,
+}
+
+impl Look {
+    #[inline]
+    fn is_first(self) -> bool {
+        self == Look::First
+    }
+
+    /// The look at what lies within a value that is looked at like this: reading goes on behind each part of it.
+    #[inline]
+    fn within(self) -> Look {
+        if self.is_first() { Look::First } else { Look::Again }
+    }
+}
+
 impl Straight {
     pub(super) fn accepts(&mut self, schema: &Schema, text: &str) -> bool {
         let hopeless = self.tried >= PROBATION && self.lost > self.tried / 4;
@@ -99,7 +123,7 @@ impl Straight {
         // The document has the first note.
         let note = if schema.has_stated { self.notes.add(start) } else { NONE };
         let mut walk = Walk { schema, cursor, memory: self, depth: 0, work, known: None, note };
-        let holds = walk.value(schema.root, true).is_ok() && walk.cursor.peek() == 0 && walk.cursor.is_at_end();
+        let holds = walk.value(schema.root, Look::First).is_ok() && walk.cursor.peek() == 0 && walk.cursor.is_at_end();
         self.tried = self.tried.saturating_add(1);
         self.lost = self.lost.saturating_add(u32::from(!holds));
         holds
@@ -120,12 +144,11 @@ struct Walk<'s, 't, 'm> {
 }
 
 impl<'s, 't> Walk<'s, 't, '_> {
-    /// Checks the value at the cursor and goes past it. `new` says that nobody has gone through the value yet, so that it
-    /// must be found well-formed, its names included.
+    /// Checks the value at the cursor and goes past it, unless this is a look aside.
     ///
     /// PERF: entered for every value, so it does little itself; what keeps count of depth and work are the containers, and
     /// second looks.
-    fn value(&mut self, id: SchemaId, new: bool) -> Step {
+    fn value(&mut self, id: SchemaId, look: Look) -> Step {
         let Some(node) = self.schema.node(id) else { return Err(End::Unclear) };
         match self.cursor.peek() {
             b'"' => {
@@ -136,11 +159,11 @@ impl<'s, 't> Walk<'s, 't, '_> {
             }
             b'{' => {
                 allowed(node, Kinds::OBJECTS)?;
-                self.object(node, new)
+                self.object(node, look)
             }
             b'[' => {
                 allowed(node, Kinds::ARRAYS)?;
-                self.array(node, new)
+                self.array(node, look)
             }
             b'-' | b'0'..=b'9' => self.number(node),
             _ => self.literal(node),
@@ -328,7 +351,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         // What is looked at a second time has notes of its own; the look may end in the middle of a value that has one.
         let note = std::mem::replace(&mut self.note, NONE);
         self.enter()?;
-        let looked = self.value(id, false);
+        let looked = self.value(id, Look::Aside);
         self.note = note;
         match looked {
             Ok(()) => {
@@ -420,9 +443,9 @@ impl<'s, 't> Walk<'s, 't, '_> {
     }
 
     /// Goes past the value at the cursor, of which nothing is asked.
-    fn any(&mut self, new: bool) -> Step {
+    fn any(&mut self, look: Look) -> Step {
         self.cursor.peek();
-        if !new {
+        if !look.is_first() {
             self.skip_known();
             return Ok(());
         }
@@ -432,8 +455,8 @@ impl<'s, 't> Walk<'s, 't, '_> {
         self.depth += 1;
         let known = match self.cursor.peek() {
             b'"' => self.cursor.string().is_some(),
-            b'{' => self.any_members(true).map(|_| true)?,
-            b'[' => self.each_item(|walk| walk.any(true)).map(|_| true)?,
+            b'{' => self.any_members(Look::First).map(|_| true)?,
+            b'[' => self.each_item(|walk| walk.any(Look::First)).map(|_| true)?,
             b'-' | b'0'..=b'9' => self.cursor.number().is_some(),
             _ => self.cursor.literal().is_some(),
         };

@@ -1,13 +1,13 @@
 //! Arrays on the straight way.
 
 use super::notes::{NONE, Read};
-use super::{End, FEW, Step, Walk, verdict};
+use super::{End, FEW, Look, Step, Walk, verdict};
 use crate::schema::{ContainsTest, ItemsTest, Kinds, Node, Test};
 use mervik_document::json::Text;
 
 impl<'s, 't> Walk<'s, 't, '_> {
     #[inline(never)]
-    pub(super) fn array(&mut self, node: &'s Node, new: bool) -> Step {
+    pub(super) fn array(&mut self, node: &'s Node, look: Look) -> Step {
         self.enter()?;
         let start = self.cursor.place();
         let note = self.take_note(node);
@@ -20,7 +20,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
                 _ => {}
             }
         }
-        let (count, matching) = self.items(test, contains, new, note)?;
+        let (count, matching) = self.items(test, contains, look.within(), note)?;
         let end = self.cursor.place();
         for rule in rules {
             match &rule.test {
@@ -50,7 +50,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         &mut self,
         test: Option<&'s ItemsTest>,
         contains: Option<&'s ContainsTest>,
-        new: bool,
+        look: Look,
         note: u32,
     ) -> Result<(u64, u64), End> {
         let mut prefix = test.map(|test| test.prefix.iter()).unwrap_or_default();
@@ -61,8 +61,8 @@ impl<'s, 't> Walk<'s, 't, '_> {
             let start = walk.cursor.place();
             let schema = prefix.next().copied().or(rest);
             let value = |walk: &mut Self| match schema {
-                Some(schema) => walk.value(schema, new),
-                None => walk.any(new),
+                Some(schema) => walk.value(schema, look),
+                None => walk.any(look),
             };
             if note == NONE {
                 value(walk)?;

@@ -1,7 +1,7 @@
 //! Objects on the straight way.
 
 use super::notes::{NONE, Read};
-use super::{End, FEW, Step, Walk, verdict};
+use super::{End, FEW, Look, Step, Walk, verdict};
 use crate::schema::{
     Dependencies, Entry, HashedName, Kinds, MembersTest, Node, Rule, SchemaId, StraightMember, StraightMembers, Test,
 };
@@ -29,7 +29,7 @@ enum Member {
 
 impl<'s, 't> Walk<'s, 't, '_> {
     #[inline(never)]
-    pub(super) fn object(&mut self, node: &'s Node, new: bool) -> Step {
+    pub(super) fn object(&mut self, node: &'s Node, look: Look) -> Step {
         self.enter()?;
         let start = self.cursor.place();
         let note = self.take_note(node);
@@ -43,25 +43,24 @@ impl<'s, 't> Walk<'s, 't, '_> {
         });
         let count = match test {
             Some(test) => match &test.straight {
-                Some(straight) if new || note != NONE => self.members(test, straight, new, note)?,
                 // Where only some members are asked for, the others need no second look.
-                Some(straight) if test.additional.is_none() && test.patterns.is_empty() && !counts(rules) => {
+                Some(straight) if look == Look::Aside && note == NONE && asks_for_some(test, rules) => {
                     self.sought(test, straight)?;
                     0
                 }
-                Some(straight) => self.members(test, straight, false, NONE)?,
+                Some(straight) => self.members(test, straight, look, note)?,
                 None => return Err(End::Unclear),
             },
-            None => match self.chosen(rules, start, new)? {
+            None => match self.chosen(rules, start, look)? {
                 // What the branch says of the object is all that is said.
                 Some(branch) => {
                     self.note = note;
-                    self.value(branch, true)?;
+                    self.value(branch, Look::First)?;
                     self.leave();
                     return Ok(());
                 }
-                None if !new && !counts(rules) => 0,
-                None => self.any_members(new)?,
+                None if look == Look::Aside && !counts(rules) => 0,
+                None => self.any_members(look)?,
             },
         };
         let end = self.cursor.place();
@@ -116,9 +115,9 @@ impl<'s, 't> Walk<'s, 't, '_> {
     ///
     /// Whatever is malformed, or repeated, is found when the branch is followed.
     #[inline]
-    fn chosen(&mut self, rules: &'s [Rule], start: usize, new: bool) -> Result<Option<SchemaId>, End> {
+    fn chosen(&mut self, rules: &'s [Rule], start: usize, look: Look) -> Result<Option<SchemaId>, End> {
         let [Rule { test: Test::OneOf(union) | Test::AnyOf(union), .. }] = rules else { return Ok(None) };
-        if !new || union.tag.is_none() {
+        if !look.is_first() || union.tag.is_none() {
             return Ok(None);
         }
         let branch = self.branch(union, start)?;
@@ -132,7 +131,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         &mut self,
         test: &'s MembersTest,
         straight: &'s StraightMembers,
-        new: bool,
+        look: Look,
         note: u32,
     ) -> Result<u64, End> {
         let start = self.cursor.place();
@@ -140,6 +139,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         let base = self.memory.others.len();
         let (mut seen, mut count, mut place) = (0u64, 0u64, straight.memory as usize);
         let asked = if note == NONE { 0 } else { straight.asked };
+        let look = look.within();
         if self.cursor.take(b'}') {
             self.memory.met.stirring |= straight.defaults != 0;
             verdict(straight.required == 0)?;
@@ -155,7 +155,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
             };
             let known = match expected {
                 Some(known) => Ok(known),
-                None => self.name(test, place, base, new)?.map(|index| (index, straight.schema(index))),
+                None => self.name(test, place, base, look)?.map(|index| (index, straight.schema(index))),
             };
             count += 1;
             match known {
@@ -171,14 +171,14 @@ impl<'s, 't> Walk<'s, 't, '_> {
                     }
                     place = straight.memory as usize + index + 1;
                     match schema {
-                        _ if asked & bit != 0 => self.noted_member(test, straight, index, new, note)?,
-                        Some(schema) => self.value(schema, new)?,
-                        None => self.indexed(test, index, new)?,
+                        _ if asked & bit != 0 => self.noted_member(test, straight, index, look, note)?,
+                        Some(schema) => self.value(schema, look)?,
+                        None => self.indexed(test, index, look)?,
                     }
                 }
                 Err(name) => {
                     self.memory.met.strange = true;
-                    self.member(test, None, name, new)?;
+                    self.member(test, None, name, look)?;
                 }
             }
             match self.cursor.step() {
@@ -204,23 +204,23 @@ impl<'s, 't> Walk<'s, 't, '_> {
         test: &'s MembersTest,
         straight: &'s StraightMembers,
         index: usize,
-        new: bool,
+        look: Look,
         object: u32,
     ) -> Step {
         let Some(StraightMember { hash, schema, .. }) = straight.each.get(index) else { return Err(End::Unclear) };
         let slot = straight.memory as usize + index;
         let note = self.memory.notes.add_member(object, *hash, self.cursor.place(), slot);
         self.noted(note, |walk| match schema {
-            Some(schema) => walk.value(*schema, new),
-            None => walk.indexed(test, index, new),
+            Some(schema) => walk.value(*schema, look),
+            None => walk.indexed(test, index, look),
         })
     }
 
     /// The value of a member of `properties` or `required` that has not one schema alone.
-    fn indexed(&mut self, test: &'s MembersTest, index: usize, new: bool) -> Step {
+    fn indexed(&mut self, test: &'s MembersTest, index: usize, look: Look) -> Step {
         let Entry { schema, .. } = test.entries.get(index).copied().unwrap_or_default();
         let name = test.table.names().nth(index).unwrap_or("");
-        self.member(test, schema, name, new)
+        self.member(test, schema, name, look)
     }
 
     /// Those members of an object, gone through before, that `properties` or `required` name. Leaves the cursor anywhere.
@@ -303,7 +303,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         test: &MembersTest,
         place: usize,
         base: usize,
-        new: bool,
+        look: Look,
     ) -> Result<Result<usize, &'t str>, End> {
         let Some(Text::Plain(name)) = self.cursor.string() else { return Err(End::Unclear) };
         if !self.cursor.take(b':') {
@@ -313,7 +313,7 @@ impl<'s, 't> Walk<'s, 't, '_> {
         let index = test.table.index(hash, name.as_bytes());
         match (index, self.memory.next.get_mut(place)) {
             (Some(index), Some(next)) => *next = index as u16,
-            (None, _) if new => self.other_name(hash, base)?,
+            (None, _) if look.is_first() => self.other_name(hash, base)?,
             _ => {}
         }
         Ok(index.ok_or(name))
@@ -330,24 +330,24 @@ impl<'s, 't> Walk<'s, 't, '_> {
     }
 
     /// The value of a member for which there are patterns, or no schema in `properties`.
-    fn member(&mut self, test: &'s MembersTest, schema: Option<SchemaId>, name: &str, new: bool) -> Step {
+    fn member(&mut self, test: &'s MembersTest, schema: Option<SchemaId>, name: &str, look: Look) -> Step {
         self.cursor.peek();
         let start = self.cursor.place();
         let mut spoken_for = false;
         if let Some(schema) = schema {
-            self.value(schema, new)?;
+            self.value(schema, look)?;
             spoken_for = true;
         }
         for (pattern, schema) in &test.patterns {
             if self.matches(pattern, name)? {
                 self.cursor.go(start);
-                self.value(*schema, new && !spoken_for)?;
+                self.value(*schema, if spoken_for { Look::Again } else { look })?;
                 spoken_for = true;
             }
         }
         match test.additional {
-            Some(rest) if !spoken_for => self.value(rest, new),
-            None if !spoken_for => self.any(new),
+            Some(rest) if !spoken_for => self.value(rest, look),
+            None if !spoken_for => self.any(look),
             _ => Ok(()),
         }
     }
@@ -392,22 +392,23 @@ impl<'s, 't> Walk<'s, 't, '_> {
     }
 
     /// The members of an object of which nothing is asked; gives how many there are.
-    pub(super) fn any_members(&mut self, new: bool) -> Result<u64, End> {
+    pub(super) fn any_members(&mut self, look: Look) -> Result<u64, End> {
         self.cursor.take(b'{');
         let base = self.memory.others.len();
+        let look = look.within();
         if self.cursor.take(b'}') {
             return Ok(0);
         }
         let mut count = 0;
         loop {
             let Some(Text::Plain(name)) = self.cursor.string() else { return Err(End::Unclear) };
-            if new {
+            if look.is_first() {
                 self.other_name(name_hash(name.as_bytes()), base)?;
             }
             if !self.cursor.take(b':') {
                 return Err(End::Unclear);
             }
-            self.any(new)?;
+            self.any(look)?;
             count += 1;
             if self.cursor.take(b',') {
                 continue;
@@ -416,6 +417,11 @@ impl<'s, 't> Walk<'s, 't, '_> {
             return if self.cursor.take(b'}') { Ok(count) } else { Err(End::Unclear) };
         }
     }
+}
+
+/// Whether rules ask for members that they name, and not for others.
+fn asks_for_some(test: &MembersTest, rules: &[Rule]) -> bool {
+    test.additional.is_none() && test.patterns.is_empty() && !counts(rules)
 }
 
 /// Whether a rule asks how many members there are.
