@@ -83,6 +83,20 @@ pub struct Finding {
     pub wire: Option<OnWire>,
 }
 
+impl Finding {
+    /// Whether it refuses the document, and does not only warn.
+    pub fn refuses(&self) -> bool {
+        self.severity == Severity::Error
+    }
+}
+
+/// Leaves what is told of a document where one finding is wanted: the first that refuses it, else the first.
+pub fn keep_first<T>(told: &mut Vec<T>, finding: impl Fn(&T) -> &Finding) {
+    let first = told.iter().position(|one| finding(one).refuses()).unwrap_or(0);
+    told.drain(..first.min(told.len()));
+    told.truncate(1);
+}
+
 /// A field that a rule between fields has read.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct FieldRead {

@@ -368,9 +368,7 @@ impl Compiler<'_> {
             let Some(node) = self.nodes.get(at.0 as usize) else { return at };
             // The rule of `type` stands outside of the run.
             match self.rules.get(node.rules.start as usize..node.rules.end as usize) {
-                Some([Rule { test: Test::Ref(target), .. }])
-                    if node.type_rule.is_none() && !self.is_noted(node.at) =>
-                {
+                Some([Rule { test: Test::Ref(target), .. }]) if node.type_rule.is_none() && !self.is_noted(node.at) => {
                     at = *target;
                 }
                 _ => return at,

@@ -5,6 +5,7 @@ mod compat;
 mod release;
 mod rescue;
 
+use crate::language::Given;
 use crate::status::Trouble;
 use crate::style::ColorChoice;
 use clap::{Args, Parser, Subcommand, ValueEnum, ValueHint};
@@ -296,6 +297,30 @@ pub(crate) enum UnknownName {
     Refuse,
 }
 
+impl Command {
+    /// How the command finds and understands schemas, for those that do.
+    pub(crate) fn language(&mut self) -> Option<&mut LanguageOptions> {
+        match self {
+            Command::Infer(InferCall { language, .. })
+            | Command::Vet(VetCall { language, .. })
+            | Command::Trial(TrialCall { language, .. })
+            | Command::Fit(FitCall { language, .. })
+            | Command::Check(CheckCall { language, .. })
+            | Command::Coerce(CoerceCall { language, .. })
+            | Command::Rescue(RescueCall { language, .. })
+            | Command::Compat(CompatCall { language, .. })
+            | Command::Prompt(PromptCall { language, .. }) => Some(language),
+            Command::Release(_)
+            | Command::Ledger(_)
+            | Command::RulesProto { .. }
+            | Command::Explain { .. }
+            | Command::Demo(_)
+            | Command::Completions { .. }
+            | Command::Man { .. } => None,
+        }
+    }
+}
+
 /// How documents are read.
 #[derive(Clone, Debug, Default, Args)]
 #[command(next_help_heading = "Input options")]
@@ -370,6 +395,10 @@ fn ascii_character(text: &str) -> Result<u8, String> {
 #[derive(Debug, Default, Args)]
 #[command(next_help_heading = "Schema options")]
 pub(crate) struct LanguageOptions {
+    /// All options that the call was given.
+    #[arg(skip)]
+    pub(crate) given: Given,
+
     /// Take schema URIs that start with PREFIX from the folder DIR; repeatable
     #[arg(long = "map", value_name = "PREFIX=DIR")]
     pub(crate) maps: Vec<String>,

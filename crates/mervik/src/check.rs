@@ -13,11 +13,12 @@ pub(crate) use judge::{Bench, Judge, Judged, about as judge_about, syntax as jso
 pub(crate) use piece::{Origin, Piece};
 pub(crate) use stream::{BatchResult, Reach};
 pub(crate) use whole::{Found, Parts, Whole};
-pub(crate) use xml::{hide_secret, is_secret as is_secret_xpath, judged as xml_judged, open as xml_input};
+pub(crate) use xml::{XmlTelling, hide_secret, is_secret as is_secret_xpath, open as xml_input};
 
 use crate::args::{CheckCall, InputOptions, ReportName, WarnName};
 use crate::catalogues;
 use crate::input::{self, Input, Layout, Wanted};
+use crate::language::Language;
 use crate::progress::Progress;
 use crate::project::{self, Project};
 use crate::proto_files;
@@ -124,30 +125,7 @@ impl Plan {
         if plan.documents.iter().any(|(_, by)| matches!(by, By::Json(_))) {
             call.input.check_records()?;
         }
-        let odd = [
-            ("--at", call.input.at.is_some()),
-            ("--unique", !call.unique.is_empty()),
-            ("--in-list", !call.in_list.is_empty()),
-            ("--not-in-list", !call.not_in_list.is_empty()),
-        ];
-        if let Some((option, _)) = odd.iter().find(|(_, asked)| *asked && !plan.proto.is_empty()) {
-            return Err(Trouble::new(format!(
-                "`{option}` leads with a JSON Pointer, which protobuf messages do not have"
-            ))
-            .hint("`unique_items` and rules for items say the same of lists in the `.proto`"));
-        }
-        if call.input.records.is_some() && !plan.proto.is_empty() {
-            return Err(Trouble::new("`--records` has no meaning for protobuf messages")
-                .hint("`--as protobuf-stream` or `--as ndjson` reads one message after the other"));
-        }
-        if call.unknown.is_some() && plan.proto.is_empty() {
-            return Err(Trouble::new("`--unknown` of a check is for protobuf messages")
-                .hint("`additionalProperties` says it in a JSON Schema; `mervik coerce` has it for all"));
-        }
-        if let Some((option, _)) = odd.iter().find(|(_, asked)| *asked && !plan.xml.is_empty()) {
-            return Err(Trouble::new(format!("`{option}` leads with a JSON Pointer, which has no meaning in XML"))
-                .hint("`--records PATH` takes elements of XML documents one by one, and `xs:unique` compares them"));
-        }
+        call.language.given.meant_for(&plan.languages())?;
         if call.input.environment {
             let named = call.schema.as_deref().ok_or_else(|| {
                 Trouble::new("the environment has no name by which its schema could be told")
@@ -157,6 +135,16 @@ impl Plan {
             plan.documents.push((None, By::Json(rules)));
         }
         Ok(plan)
+    }
+
+    /// The languages of its schemas.
+    fn languages(&self) -> Vec<Language> {
+        let all = [
+            (Language::Json, !self.rules.is_empty()),
+            (Language::Xsd, !self.xml.is_empty()),
+            (Language::Proto, !self.proto.is_empty()),
+        ];
+        all.into_iter().filter(|(_, is_there)| *is_there).map(|(language, _)| language).collect()
     }
 
     /// The schema of a name, in whatever language it is.
@@ -185,6 +173,7 @@ impl Plan {
         if !xsd_files::is_xsd(named, project) {
             return self.rules(named, call, project, color).map(By::Json);
         }
+        xsd_files::refuse_other_formats(call.input.format)?;
         let schema = xsd_files::load(named, &call.language, project, Paint::for_stderr(color))?;
         Ok(self.add_xml(xml::Ruled { named: named.to_owned(), schema }))
     }

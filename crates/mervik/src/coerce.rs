@@ -11,14 +11,13 @@ use crate::catalogues;
 use crate::check::stream::{self, Batch};
 use crate::check::{self, Ended, Judge, Reading, Way, inputs};
 use crate::input::{Input, Layout};
+use crate::language::Language;
 use crate::progress::Progress;
 use crate::project::Project;
-use crate::proto_files;
 use crate::report::{self, Counts, Report};
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
-use crate::xsd_files;
 use hand::{Hand, Handed};
 use mervik_formats::Fault;
 use mervik_formats::table::Columns;
@@ -34,11 +33,12 @@ pub(crate) fn run(call: &CoerceCall, color: ColorChoice) -> Result<Status, Troub
     let wanted = |options| Options { coerce: true, ..options };
     let paint = Paint::for_stderr(color);
     let project = Project::around()?;
-    if proto_files::is_proto(&call.schema, project.as_ref()) {
-        return proto::run(call, project.as_ref(), paint);
-    }
-    if xsd_files::is_xsd(&call.schema, project.as_ref()) {
-        return xml::run(call, project.as_ref(), paint);
+    let language = Language::of(&call.schema, project.as_ref());
+    call.language.given.meant_for(&[language])?;
+    match language {
+        Language::Proto => return proto::run(call, project.as_ref(), paint),
+        Language::Xsd => return xml::run(call, project.as_ref(), paint),
+        Language::Json => {}
     }
     call.input.check_records()?;
     let schema = schema_files::load(&call.schema, &call.language, project.as_ref(), wanted, paint)?;
@@ -81,17 +81,6 @@ impl<'s> Sinks<'s> {
             counts: Counts::default(),
             handed_on: 0,
         })
-    }
-}
-
-/// The option of the call, if any, that only the coercion by a JSON Schema knows.
-fn only_for_json(call: &CoerceCall) -> Option<&'static str> {
-    match call {
-        CoerceCall { keep_valid_parts: true, .. } => Some("--keep-valid-parts"),
-        CoerceCall { input, .. } if input.at.is_some() => Some("--at"),
-        CoerceCall { input, .. } if input.records.is_some() => Some("--records"),
-        CoerceCall { input, .. } if input.environment => Some("--environment"),
-        _ => None,
     }
 }
 

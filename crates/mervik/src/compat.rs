@@ -7,6 +7,7 @@ mod versions;
 
 use crate::args::{CompatCall, CompatReportName, LanguageOptions, PromiseName, ViewName};
 use crate::check::Ended;
+use crate::language::Language;
 use crate::ledger::Release;
 use crate::project::Project;
 use crate::proto_files;
@@ -132,6 +133,13 @@ pub(crate) fn run(call: &CompatCall, color: ColorChoice) -> Result<Status, Troub
     let paint = Paint::for_stderr(color);
     let mut verdict = Verdict::Compatible;
     let mut tell = || -> Result<(), Ended> {
+        let languages: Vec<Language> =
+            versions.pairs.iter().map(|pair| Language::of(&pair.new, project.as_ref())).collect();
+        call.language.given.meant_for(&languages)?;
+        if call.language.given.has("now") && call.samples.is_none() {
+            let trouble = Trouble::new("`--now` is asked for documents, and there are none to be run");
+            return Err(trouble.hint("`--samples DIR` runs those of a folder").into());
+        }
         for pair in &versions.pairs {
             let mut compared = compare(pair, promise, &asked, project.as_ref(), paint)?;
             if let Some(folder) = &call.samples {
@@ -176,24 +184,6 @@ pub(crate) fn with_release(
     let mut compared = compare(&pair, promise, &asked, Some(project), paint)?;
     accepted::set_aside(&mut compared, Some(project), name);
     Ok(compared)
-}
-
-/// The language of a schema.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Language {
-    Json,
-    Xsd,
-    Proto,
-}
-
-impl Language {
-    fn of(named: &str, project: Option<&Project>) -> Language {
-        match (proto_files::is_proto(named, project), xsd_files::is_xsd(named, project)) {
-            (true, _) => Language::Proto,
-            (false, true) => Language::Xsd,
-            (false, false) => Language::Json,
-        }
-    }
 }
 
 /// Compares two versions, of whichever language they are.

@@ -8,13 +8,13 @@ mod xml;
 use crate::args::{FitCall, VetReportName};
 use crate::files;
 use crate::help::print;
+use crate::language::Language;
 use crate::project::Project;
 use crate::proto_files;
 use crate::schema_files::{self, Source};
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
 use crate::trial;
-use crate::xsd_files;
 use search::{Outcome, Search, Texts};
 use std::path::{Path, PathBuf};
 use trial::Rules;
@@ -27,11 +27,12 @@ pub(crate) fn run(call: &FitCall, color: ColorChoice) -> Result<Status, Trouble>
     }
     call.input.check_records()?;
     let project = Project::around()?;
-    if proto_files::is_proto(&call.schema, project.as_ref()) {
-        return run_proto(call, project.as_ref(), color);
-    }
-    if xsd_files::is_xsd(&call.schema, project.as_ref()) {
-        return run_xml(call, project.as_ref(), color);
+    let language = Language::of(&call.schema, project.as_ref());
+    call.language.given.meant_for(&[language])?;
+    match language {
+        Language::Proto => return run_proto(call, project.as_ref(), color),
+        Language::Xsd => return run_xml(call, project.as_ref(), color),
+        Language::Json => {}
     }
     let source = schema_files::read(&call.schema, &call.language, project.as_ref())?;
     let root = source.path.clone();

@@ -1,6 +1,7 @@
 //! Help in the order in which people work, shell completions and manual pages: all made from the argument definitions.
 
 use crate::args::Arguments;
+use crate::language::Given;
 use crate::status::{Status, Trouble};
 use clap::{CommandFactory, FromArgMatches};
 use clap_complete::Shell;
@@ -19,7 +20,11 @@ const GROUPS: &[(&str, &[&str])] = &[
 pub(crate) fn parse() -> Result<Arguments, clap::Error> {
     let mut command = command();
     let matches = command.try_get_matches_from_mut(std::env::args_os())?;
-    Arguments::from_arg_matches(&matches).map_err(|error| error.format(&mut command))
+    let mut arguments = Arguments::from_arg_matches(&matches).map_err(|error| error.format(&mut command))?;
+    if let (Some(language), Some((name, matches))) = (arguments.command.language(), matches.subcommand()) {
+        language.given = command.find_subcommand(name).map(|own| Given::of(own, matches)).unwrap_or_default();
+    }
+    Ok(arguments)
 }
 
 fn command() -> clap::Command {

@@ -11,6 +11,7 @@ use crate::check::Reading;
 use crate::files;
 use crate::help::print;
 use crate::input::Input;
+use crate::language::Language;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
 use gather::Gathered;
@@ -28,6 +29,9 @@ pub(crate) fn run(call: &InferCall, color: ColorChoice) -> Result<Status, Troubl
     }
     if xml::is_meant(call) {
         return xml::run(call, color);
+    }
+    if call.into.is_none() {
+        call.language.given.meant_for(&[Language::Json])?;
     }
     call.input.check_records()?;
     // Samples are read as documents are; nothing is asked of them.

@@ -12,6 +12,7 @@ mod fit;
 mod help;
 mod infer;
 mod input;
+mod language;
 mod ledger;
 mod phrases;
 mod progress;

@@ -22,6 +22,7 @@ mervik_document::phrases! {
     some_fail(failed, reached): "{failed} of the {reached} records looked at that reach it fail",
         "{failed} von {reached} angesehenen Datensätzen, die sie erreichen, scheitern", "fallan {failed} de los {reached} registros mirados que llegan a ella",
         "調べた中でこの規則に届いた{reached}件のレコードのうち{failed}件が不合格です";
+    element_where(path): "an element that `{path}` leads to", "ein Element, zu dem `{path}` führt", "un elemento al que lleva `{path}`", "`{path}`が指す要素";
     none_refused(): "none refused", "keiner abgelehnt", "ninguno rechazado", "拒否なし";
     one_refused(): "1 refused", "1 abgelehnt", "1 rechazado", "拒否1件";
     refused(count): "{count} refused", "{count} abgelehnt", "{count} rechazados", "拒否{count}件";

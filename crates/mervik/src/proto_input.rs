@@ -105,7 +105,9 @@ impl Opened {
     pub(crate) fn all(&mut self) -> Result<Vec<u8>, Trouble> {
         let mut bytes = std::mem::take(&mut self.head);
         if !self.at_end {
-            let read = self.rest.read_to_end(&mut bytes);
+            // One byte more than a message may have is enough to see that it has too many.
+            let most = (mervik_proto::MAX_BYTES + 1).saturating_sub(bytes.len());
+            let read = (&mut self.rest).take(most as u64).read_to_end(&mut bytes);
             read.map_err(|error| Trouble::file("cannot read", Path::new(&self.name), &error))?;
             self.at_end = true;
         }

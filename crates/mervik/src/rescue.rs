@@ -10,11 +10,11 @@ use crate::args::{LevelName, RescueCall};
 use crate::coerce::Side;
 use crate::help::print;
 use crate::input;
+use crate::language::Language;
 use crate::project::Project;
 use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint};
-use crate::xsd_files;
 use mervik_document::finding::rule;
 use mervik_document::{Finding, Span};
 use mervik_formats::encoding;
@@ -30,7 +30,9 @@ pub(crate) fn run(call: &RescueCall, color: ColorChoice) -> Result<Status, Troub
     let wanted = |options| Options { coerce: true, keep_references: call.partial, ..options };
     let paint = Paint::for_stderr(color);
     let project = Project::around()?;
-    if xsd_files::is_xsd(&call.schema, project.as_ref()) {
+    let language = Language::of(&call.schema, project.as_ref());
+    call.language.given.meant_for(&[language])?;
+    if language == Language::Xsd {
         return xml::run(call, project.as_ref(), paint);
     }
     let schema = schema_files::load(&call.schema, &call.language, project.as_ref(), wanted, paint)?;

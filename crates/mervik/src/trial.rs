@@ -9,6 +9,7 @@ mod rules;
 use crate::args::{ReportName, TrialCall};
 use crate::check::{Judged, judge_about};
 use crate::files;
+use crate::language::Language;
 use crate::project::{self, Project};
 use crate::proto_files;
 use crate::proto_input;
@@ -24,7 +25,7 @@ use mervik_document::tongue::Tongue;
 use mervik_document::{Finding, Place, Span};
 use mervik_json_schema::Schema;
 use reason::Reason;
-pub(crate) use rules::{Messages, Rules};
+pub(crate) use rules::{Documents, Messages, Rules};
 use std::path::{Path, PathBuf};
 
 /// So many good cases are tried for a bad one.
@@ -40,38 +41,38 @@ pub(crate) fn run(call: &TrialCall, color: ColorChoice) -> Result<Status, Troubl
 
 /// What a schema's cases are.
 struct Trial {
-    schema: Language,
+    schema: Tried,
     folder: PathBuf,
 }
 
-/// A schema in its language.
-enum Language {
+/// A schema in its language, and how its cases are checked.
+enum Tried {
     Json(Schema),
-    Xml(Box<mervik_xsd::Schema>),
+    Xml(Box<Documents>),
     Proto(Messages),
 }
 
-impl Language {
+impl Tried {
     fn rules(&self) -> &dyn Rules {
         match self {
-            Language::Json(schema) => schema,
-            Language::Xml(schema) => &**schema,
-            Language::Proto(messages) => messages,
+            Tried::Json(schema) => schema,
+            Tried::Xml(documents) => &**documents,
+            Tried::Proto(messages) => messages,
         }
     }
 
     fn json(&self) -> Option<&Schema> {
         match self {
-            Language::Json(schema) => Some(schema),
-            Language::Xml(_) | Language::Proto(_) => None,
+            Tried::Json(schema) => Some(schema),
+            Tried::Xml(_) | Tried::Proto(_) => None,
         }
     }
 
     fn coverage(&self) -> Coverage {
         match self {
-            Language::Json(schema) => Coverage::new(schema),
-            Language::Xml(schema) => Coverage::of(rules::xml_clauses(schema), Vec::new()),
-            Language::Proto(messages) => Coverage::of(messages.clauses(), Vec::new()),
+            Tried::Json(schema) => Coverage::new(schema),
+            Tried::Xml(documents) => Coverage::of(documents.clauses(), Vec::new()),
+            Tried::Proto(messages) => Coverage::of(messages.clauses(), Vec::new()),
         }
     }
 }
@@ -157,15 +158,22 @@ fn once(call: &TrialCall, color: ColorChoice) -> Result<Status, Trouble> {
     let (paint, trials_wanted) = (Paint::for_stderr(color), trials(call)?);
     let project = Project::around()?;
     let several = trials_wanted.len() > 1;
+    let languages: Vec<Language> =
+        trials_wanted.iter().map(|(named, _)| Language::of(named, project.as_ref())).collect();
+    call.language.given.meant_for(&languages)?;
     let mut ready = Vec::new();
     for (named, folder) in trials_wanted {
-        let is_proto = proto_files::is_proto(&named, project.as_ref());
-        let schema = match is_proto || xsd_files::is_xsd(&named, project.as_ref()) {
-            true if is_proto => Language::Proto(messages(&named, call, project.as_ref(), paint)?),
-            true => Language::Xml(Box::new(xsd_files::load(&named, &call.language, project.as_ref(), paint)?)),
-            false => {
+        let schema = match Language::of(&named, project.as_ref()) {
+            Language::Proto => Tried::Proto(messages(&named, call, project.as_ref(), paint)?),
+            Language::Xsd => {
+                xsd_files::refuse_other_formats(call.input.format)?;
+                let schema = xsd_files::load(&named, &call.language, project.as_ref(), paint)?;
+                let options = xsd_files::check_options(&call.language, call.root.as_deref())?;
+                Tried::Xml(Box::new(Documents { schema, options }))
+            }
+            Language::Json => {
                 let options = |options| options;
-                Language::Json(schema_files::load(&named, &call.language, project.as_ref(), options, paint)?)
+                Tried::Json(schema_files::load(&named, &call.language, project.as_ref(), options, paint)?)
             }
         };
         match Cases::find(&folder)? {

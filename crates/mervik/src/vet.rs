@@ -4,6 +4,7 @@ use crate::args::{ProfileName, VetCall, VetReportName};
 use crate::catalogues;
 use crate::check::Ended;
 use crate::files;
+use crate::language::Language;
 use crate::project::{self, Project};
 use crate::proto_files;
 use crate::report::excerpt;
@@ -39,12 +40,13 @@ pub(crate) fn run(call: &VetCall, color: ColorChoice) -> Result<Status, Trouble>
     if named.is_empty() {
         return Err(project::no_schemas(project.as_ref()).hint("`mervik vet SCHEMA...` names them"));
     }
+    let languages: Vec<Language> = named.iter().map(|named| Language::of(named, project.as_ref())).collect();
+    call.language.given.meant_for(&languages)?;
     for named in named {
-        let is_proto = proto_files::is_proto(named, project.as_ref());
-        let vetted = match is_proto || xsd_files::is_xsd(named, project.as_ref()) {
-            true if is_proto => vet_proto(named, call, project.as_ref()),
-            true => vet_xsd(named, call, project.as_ref()),
-            false => vet_one(named, call, project.as_ref()).and_then(|(name, mended, vetted)| {
+        let vetted = match Language::of(named, project.as_ref()) {
+            Language::Proto => vet_proto(named, call, project.as_ref()),
+            Language::Xsd => vet_xsd(named, call, project.as_ref()),
+            Language::Json => vet_one(named, call, project.as_ref()).and_then(|(name, mended, vetted)| {
                 reached.extend(vetted.reached);
                 let mut told: Vec<Told> = vetted.remarks.into_iter().map(Told::from).collect();
                 told.extend(vet_catalogues(named, call, project.as_ref())?);

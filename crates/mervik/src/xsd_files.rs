@@ -1,6 +1,6 @@
 //! XML Schemas: which calls are about one, and where its documents come from.
 
-use crate::args::LanguageOptions;
+use crate::args::{FormatName, LanguageOptions};
 use crate::catalogues;
 use crate::project::Project;
 use crate::report::vetting::Told;
@@ -121,6 +121,29 @@ pub(crate) fn hinted(
         return Err(Trouble::new(message).hint("`--map PREFIX=DIR` says where it lies, `--schema` names another one"));
     }
     Ok(Some(schema))
+}
+
+/// Refuses a format that documents of XML Schemas are not read in.
+///
+/// # Errors
+///
+/// A format that is not XML.
+pub(crate) fn refuse_other_formats(format: Option<FormatName>) -> Result<(), Trouble> {
+    match format {
+        None | Some(FormatName::Xml) => Ok(()),
+        Some(_) => Err(Trouble::new("`--as`: documents in that format are not checked by an XML Schema")
+            .hint("a document is XML; `mervik coerce` reads the JSON form that `--to json` writes, too")),
+    }
+}
+
+/// How documents are checked by a call that has these options.
+///
+/// # Errors
+///
+/// A `--now` that is no moment.
+pub(crate) fn check_options(language: &LanguageOptions, root: Option<&str>) -> Result<mervik_xsd::Options, Trouble> {
+    let now = schema_files::now(language)?;
+    Ok(mervik_xsd::Options { now, root: root.map(str::to_owned), ..mervik_xsd::Options::default() })
 }
 
 /// The text of an XML file, whatever its encoding.

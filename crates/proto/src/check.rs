@@ -9,7 +9,7 @@ use mervik_document::tongue::{Common as _, Noun};
 
 use crate::failure::{Failure, rule};
 use crate::rules::{Now, Rules, limits};
-use crate::schema::{Field, Message, Schema, Shape, Type, WellKnown};
+use crate::schema::{Field, Message, Schema, Shape, Type};
 use crate::stated::{At, Place, Stated};
 use crate::tree::{NodeId, Stored, Tree};
 use crate::value::Scalar;
@@ -159,7 +159,8 @@ impl Check<'_> {
                             self.absent_in_entry(id, field, message);
                         }
                     } else if let Some(known) = message.well_known {
-                        self.known(id, known, message, ruled.filter(|_| !(still || in_map && is_key(field))));
+                        let asked = ruled.filter(|_| !(still || in_map && is_key(field)));
+                        known::check(self, id, known, message, asked, still);
                     }
                 }
                 (Stored::Unknown(number, _), ..) if self.options.unknown == Unknown::Refuse => {
@@ -364,7 +365,7 @@ impl Check<'_> {
             for (child, node) in self.tree.children(id).filter(|(_, node)| node.field == index) {
                 let Some(value) = self.tree.scalar(node.value, self.source) else { continue };
                 let mut key = Vec::new();
-                crate::wire::put_scalar(&mut key, Type::Int64, value);
+                crate::wire::put_scalar(&mut key, Type::Int64, value.canonical());
                 if !known.insert(key) {
                     repeated.push((child, node.span, self.shown(value, field.ty, "")));
                 }
@@ -377,10 +378,6 @@ impl Check<'_> {
                 self.failures.push(failure.found(tongue.again(found)));
             }
         }
-    }
-
-    fn known(&mut self, id: NodeId, known: WellKnown, message: &Message, field: Option<&Field>) {
-        known::check(self, id, known, message, field);
     }
 }
 

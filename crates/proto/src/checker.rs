@@ -211,6 +211,11 @@ impl Read<'_, '_> {
         !check::refuses(&self.failures)
     }
 
+    /// Whether the message holds, and there is nothing to say about it.
+    pub fn is_silent(&self) -> bool {
+        self.failures.is_empty()
+    }
+
     /// Whether nothing but rules between fields refuses it.
     pub(crate) fn breaks_only_stated(&self) -> bool {
         let refusing = self.failures.iter().filter(|failure| failure.severity == mervik_document::Severity::Error);

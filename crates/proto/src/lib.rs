@@ -60,6 +60,7 @@ pub use failure::rule as message_rule;
 pub use framing::{Framed, Framing};
 pub use loosen::{Loosened, loosen};
 pub use own::known_messages;
+pub use read::MAX_BYTES;
 pub use read::json::Level;
 pub use remark::{Remark, rule};
 pub use rules::file::RuleText;

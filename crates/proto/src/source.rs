@@ -3,8 +3,10 @@
 //! A parser from the registry reads the text and a reflection library links it; here it is decided what is read, in which
 //! order, and how what they complain about is told.
 
+mod compiler;
 mod editions;
 mod sets;
+mod surrogates;
 mod words;
 
 use crate::remark::{Remark, rule};
@@ -306,13 +308,15 @@ impl Reader<'_> {
                 return false;
             }
         };
-        let parsed = protox_parse::parse(&import, as_syntax.as_ref().map_or(text.as_str(), |made| &made.text));
+        let joined = surrogates::joined(as_syntax.as_ref().map_or(text.as_str(), |made| &made.text));
+        let parsed = protox_parse::parse(&import, &joined);
         match parsed {
             Ok(mut proto) => {
                 if let Some(made) = &as_syntax {
                     made.restore_places(&mut proto);
                 }
                 let file = File::new(name, text, edition);
+                self.sources.remarks.extend(compiler::refusals(&file, &proto));
                 self.open.push(Parsed { import, file, proto, next: 0 });
                 true
             }

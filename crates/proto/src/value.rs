@@ -38,6 +38,21 @@ impl Scalar<'_> {
         }
     }
 
+    /// The value for which all stand that are equal to it: both zeros are one value, and so are all that are no number.
+    ///
+    /// This is what `const`, `enum` and `unique_items` go by.
+    #[inline]
+    pub(crate) fn canonical(self) -> Self {
+        match self {
+            Scalar::Float(value) if value.is_nan() => Scalar::Float(f32::NAN),
+            Scalar::Double(value) if value.is_nan() => Scalar::Double(f64::NAN),
+            // The sum of zeros of both signs is the positive one.
+            Scalar::Float(value) => Scalar::Float(value + 0.0),
+            Scalar::Double(value) => Scalar::Double(value + 0.0),
+            other => other,
+        }
+    }
+
     /// Whether it is what a field without presence has when it is not set: of zeros only positive ones.
     #[inline]
     pub(crate) fn is_default(self) -> bool {

@@ -5,6 +5,7 @@
 //! decides. Nothing is allocated per value: counts, and notes of what rules between fields read, live on stacks that are used again.
 
 use crate::check::{Options, Unknown};
+use crate::read::MAX_BYTES;
 use crate::rules::{Rules, Test, limits};
 use crate::schema::{Field, Message, MessageId, Schema, Shape, Type, WellKnown, WireType};
 use crate::stated::{Looking, Met, Notes, Spot};
@@ -36,6 +37,9 @@ pub(crate) fn holds<'v>(
     options: &'v Options,
     scratch: &'v mut Scratch,
 ) -> bool {
+    if bytes.len() > MAX_BYTES {
+        return false;
+    }
     scratch.counts.clear();
     scratch.unique.clear();
     let notes = std::mem::take(&mut scratch.notes);
@@ -368,7 +372,7 @@ impl<'v> Straight<'v> {
         // Values that only look the same are looked at more closely.
         let mix = |hash: u64, word: u64| (hash.rotate_left(5) ^ word).wrapping_mul(0x517c_c1b7_2722_0a95);
         let bytes = |bytes: &[u8]| bytes.iter().fold(0, |hash, byte| mix(hash, u64::from(*byte)));
-        let hash = match value {
+        let hash = match value.canonical() {
             Scalar::Text(text) => bytes(text.as_bytes()),
             Scalar::Bytes(run) => bytes(run),
             Scalar::Bool(value) => u64::from(value),

@@ -168,17 +168,31 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
         }
     }
 
-    /// Parts of which one decides that is `decisive`; what does not apply leaves it to the others.
+    /// Parts of which one decides that is `decisive`, wherever it stands; what does not apply, or has no answer, leaves it to
+    /// the others.
     fn chain(&mut self, parts: &[Code], decisive: bool) -> Answer {
-        let mut all_known = true;
+        let (mut all_known, mut troubled) = (true, Ok(()));
         for part in parts {
-            match self.truth(part)? {
-                Some(holds) if holds == decisive => return Ok(Some(decisive)),
-                Some(_) => {}
-                None => all_known = false,
+            match self.truth(part) {
+                Ok(Some(holds)) if holds == decisive => return Ok(Some(decisive)),
+                Ok(Some(_)) => {}
+                Ok(None) => all_known = false,
+                Err(trouble) => self.pass_over(trouble, &mut troubled)?,
             }
         }
+        troubled?;
         Ok(all_known.then_some(!decisive))
+    }
+
+    /// Keeps the first trouble for the end, where others may decide; of what took too long there is no end.
+    fn pass_over(&self, trouble: Trouble, first: &mut Result<(), Trouble>) -> Result<(), Trouble> {
+        if trouble == Trouble::TooLong {
+            return Err(trouble);
+        }
+        if first.is_ok() {
+            *first = Err(trouble);
+        }
+        Ok(())
     }
 
     /// Conditions that have an answer once all that they read is there.
@@ -230,16 +244,17 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
     }
 
     fn quantified(&mut self, quantity: Quantity, list: &List, body: &Code) -> Answer {
-        let (mut holding, mut broken) = (0u64, 0u64);
+        let (mut holding, mut broken, mut troubled) = (0u64, 0u64, Ok(()));
         let looked = self.each_item(list, &mut |evaluation, item| {
             evaluation.variables.push(item);
             let answer = evaluation.truth(body);
             evaluation.variables.pop();
-            match answer? {
-                Some(true) => holding += 1,
-                Some(false) => broken += 1,
+            match answer {
+                Ok(Some(true)) => holding += 1,
+                Ok(Some(false)) => broken += 1,
                 // What the item lacks is not asked of it.
-                None => {}
+                Ok(None) => {}
+                Err(trouble) => evaluation.pass_over(trouble, &mut troubled)?,
             }
             Ok(match quantity {
                 Quantity::Each => broken == 0,
@@ -254,14 +269,19 @@ impl<'d, N: Node<'d>> Evaluation<'_, 'd, N> {
             Err(Stop::Trouble(trouble)) => return Err(trouble),
             Ok(()) => {}
         }
-        Ok(Some(match quantity {
-            Quantity::Each => broken == 0,
-            Quantity::Some => holding > 0,
-            Quantity::No => holding == 0,
-            Quantity::Exactly(count) => holding == u64::from(count),
-            Quantity::AtLeast(count) => holding >= u64::from(count),
-            Quantity::AtMost(count) => holding <= u64::from(count),
-        }))
+        let (holds, is_decided) = match quantity {
+            Quantity::Each => (broken == 0, broken > 0),
+            Quantity::Some => (holding > 0, holding > 0),
+            Quantity::No => (holding == 0, holding > 0),
+            Quantity::Exactly(count) => (holding == u64::from(count), holding > u64::from(count)),
+            Quantity::AtLeast(count) => (holding >= u64::from(count), holding >= u64::from(count)),
+            Quantity::AtMost(count) => (holding <= u64::from(count), holding > u64::from(count)),
+        };
+        // Items without an answer matter where the others do not decide.
+        if !is_decided {
+            troubled?;
+        }
+        Ok(Some(holds))
     }
 
     fn distinct(&mut self, list: &List) -> Result<bool, Stop> {

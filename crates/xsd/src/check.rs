@@ -27,6 +27,7 @@ use crate::schema::Schema;
 use crate::stated::Grove;
 use crate::words;
 use identity::Identities;
+use mervik_document::finding::keep_first;
 use mervik_rules::Now;
 use mervik_xml::{Config, Element as Tag, Handler, Namespaces, Outcome, Spot};
 use references::Reference;
@@ -148,6 +149,9 @@ impl<'s> Checker<'s> {
             Outcome::Stopped => {}
         }
         self.found.sort_by_key(|found| found.finding.place);
+        if self.options.first {
+            keep_first(&mut self.found, |found| &found.finding);
+        }
         self.found
     }
 

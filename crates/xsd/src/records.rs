@@ -3,6 +3,7 @@
 use crate::check::{Checker, Found, MAX_FINDINGS, Options};
 use crate::schema::Schema;
 use mervik_document::Place;
+use mervik_document::finding::keep_first;
 use mervik_xml::names::is_ncname;
 use mervik_xml::{Config, Element as Tag, Handler, Namespaces, Outcome, Spot};
 use std::io::{self, Read};
@@ -186,7 +187,7 @@ pub fn check_records<R: Read, E: From<io::Error>>(
             found.push(one);
         }
         if options.first {
-            found.truncate(1);
+            keep_first(&mut found, |found| &found.finding);
         }
         tell(Told::Refused(found))?;
         next = index + 1;
@@ -243,14 +244,16 @@ impl<E> Walk<'_, '_, E> {
 
     fn ends(&mut self, spot: &Spot<'_>) -> ControlFlow<()> {
         let mut found = self.checker.found_since(self.known);
-        let enough = if self.first { 1 } else { MAX_FINDINGS };
-        found.truncate(enough);
+        if self.first {
+            keep_first(&mut found, |found| &found.finding);
+        }
+        found.truncate(MAX_FINDINGS);
         if let Some(spans) = &mut self.waits {
             let index = spans.len() as u64;
             spans.push((self.start, numbers(spot.place(spot.offset()))));
             // What is wrong with many records is told in short, so that memory stays in bounds.
             if self.refused.len() >= MAX_FINDINGS {
-                found.truncate(1);
+                keep_first(&mut found, |found| &found.finding);
             }
             self.refused.extend(found.into_iter().map(|found| (index, found)));
             return ControlFlow::Continue(());

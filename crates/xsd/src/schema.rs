@@ -117,7 +117,7 @@ impl Schema {
     }
 
     /// The language that findings are told in, where nobody else has words for them.
-    pub(crate) fn tongue(&self) -> Tongue {
+    pub fn tongue(&self) -> Tongue {
         self.speaker.tongue()
     }
 

@@ -5,7 +5,7 @@ use super::piece::Piece;
 use super::stream::Reach;
 use crate::phrases::Phrases as _;
 use crate::report::excerpt::{self, Cut};
-use mervik_document::finding::rule;
+use mervik_document::finding::{self, rule};
 use mervik_document::tongue::{Common as _, Phrase, Tongue};
 use mervik_document::{Document, Finding, LineIndex, Place, Severity, Span, Tape, json};
 use mervik_formats::{Fault, encoding};
@@ -93,9 +93,7 @@ impl<'s> Judge<'s> {
     fn judged(&self, mut findings: Vec<Finding>, text: &str, lines_before: u64, secrets: &[Span]) -> Judged {
         findings.sort_by_key(|finding| finding.span.start);
         if self.first {
-            let refused = findings.iter().any(|finding| finding.severity == Severity::Error);
-            findings.retain(|finding| !refused || finding.severity == Severity::Error);
-            findings.truncate(1);
+            finding::keep_first(&mut findings, |finding| finding);
         }
         // Without values there is no line to be shown.
         let width = self.excerpt_width.filter(|_| !self.telling.redact);

@@ -9,7 +9,7 @@ use crate::progress::Progress;
 use crate::proto_input::{Form, Opened, Piece};
 use crate::report::excerpt::{self, Cut};
 use crate::report::{Counts, Report};
-use mervik_document::finding::rule;
+use mervik_document::finding::{self, rule};
 use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Document, Finding, LineIndex, OnWire, Severity, Span, Tape, json, records};
 use mervik_formats::compressed::{self, Compression};
@@ -64,7 +64,7 @@ impl Telling {
 
     fn findings(self, mut findings: Vec<Finding>) -> Vec<Finding> {
         if self.first {
-            findings.truncate(1);
+            finding::keep_first(&mut findings, |finding| finding);
         }
         if self.redact {
             for finding in &mut findings {
@@ -223,7 +223,7 @@ pub(crate) fn with_text<R>(
     }
 }
 
-/// One message in JSON or in the text format; `None` when it holds.
+/// One message in JSON or in the text format; `None` when there is nothing to say about it.
 fn text(
     checker: &Checker<'_>,
     telling: Telling,
@@ -234,7 +234,7 @@ fn text(
 ) -> Option<Judged> {
     let judged = with_text(form, bytes, tape, telling, |form, text| {
         let read = checker.read(form);
-        (!read.holds()).then(|| telling.text(&read, text, lines_before))
+        (!read.is_silent()).then(|| telling.text(&read, text, lines_before))
     });
     judged.unwrap_or_else(|wrong| {
         let (finding, text) = *wrong;
@@ -320,13 +320,13 @@ pub(crate) fn framed(mut finding: Finding, telling: Telling, bytes: &[u8], base:
     judged(vec![(finding, cut)])
 }
 
-/// What there is to say about a binary message; `None` when it holds. What the straight way cannot tell is read once.
+/// What there is to say about a binary message; `None` when that is nothing. What the straight way cannot tell is read once.
 fn binary(checker: &mut Checker<'_>, telling: Telling, bytes: &[u8], base: u64) -> Option<Judged> {
     if checker.accepts_straight(bytes) {
         return None;
     }
     let read = checker.read(proto::Form::Binary(bytes));
-    (!read.holds()).then(|| telling.binary(&read, bytes, base))
+    (!read.is_silent()).then(|| telling.binary(&read, bytes, base))
 }
 
 /// A message of gRPC that is compressed; `None` for one that is not.
@@ -358,7 +358,7 @@ pub(crate) fn gunzipped(bytes: &[u8]) -> Result<Vec<u8>, Box<Finding>> {
 }
 
 impl Telling {
-    /// What there is to say about one message of a document; `None` when it holds.
+    /// What there is to say about one message of a document; `None` when that is nothing.
     pub(crate) fn piece(self, checker: &Checker<'_>, piece: &Piece) -> Option<Judged> {
         let Piece { form, bytes, before, fault } = piece;
         match (fault, form) {
@@ -368,7 +368,7 @@ impl Telling {
             }
             (None, Form::Binary) => {
                 let read = checker.read(proto::Form::Binary(bytes));
-                (!read.holds()).then(|| self.binary(&read, bytes, *before))
+                (!read.is_silent()).then(|| self.binary(&read, bytes, *before))
             }
             (None, form) => text(checker, self, *form, bytes, *before, &mut Tape::new()),
         }

@@ -2,16 +2,18 @@
 
 use super::{Ended, Judged};
 use crate::args::{CheckCall, LanguageOptions};
+use crate::catalogues;
+use crate::phrases::Phrases as _;
 use crate::progress::Progress;
 use crate::project::Project;
 use crate::report::excerpt;
 use crate::report::{Counts, Report};
-use crate::schema_files;
 use crate::status::Trouble;
 use crate::style::{ColorChoice, Paint};
 use crate::xsd_files;
 use mervik_document::finding::rule;
-use mervik_document::{Finding, Severity, Span};
+use mervik_document::tongue::{Common as _, Tongue};
+use mervik_document::{Finding, Span};
 use mervik_formats::compressed::{self, Compression};
 use mervik_json_schema::looks_secret;
 use mervik_xsd::{Found, Options, RecordPath, Schema, Told};
@@ -43,6 +45,11 @@ impl Ruled {
     }
 }
 
+fn options(call: &CheckCall) -> Result<Options, Trouble> {
+    let options = xsd_files::check_options(&call.language, call.root.as_deref())?;
+    Ok(Options { first: call.first, allow_dtd: call.allow_dtd, ..options })
+}
+
 /// How long to wait before the bar moves, where no document is done.
 const TICK: Duration = Duration::from_millis(100);
 
@@ -55,8 +62,7 @@ pub(super) fn check(
     totals: &mut Counts,
     color: ColorChoice,
 ) -> Result<bool, Ended> {
-    let now = schema_files::now(&call.language)?;
-    let options = Options { first: call.first, allow_dtd: call.allow_dtd, now, root: call.root.clone() };
+    let options = options(call)?;
     let cores = std::thread::available_parallelism().map_or(1, usize::from).min(paths.len()).max(1);
     let (next, done) = (AtomicUsize::new(0), AtomicU64::new(0));
     let (sender, results) = channel();
@@ -122,8 +128,7 @@ pub(super) fn check_records(
     totals: &mut Counts,
     color: ColorChoice,
 ) -> Result<bool, Ended> {
-    let now = schema_files::now(&call.language)?;
-    let options = Options { first: call.first, allow_dtd: call.allow_dtd, now, root: call.root.clone() };
+    let options = options(call)?;
     let path = RecordPath::parse(schema, records).map_err(|message| Trouble::new(format!("`--records`: {message}")))?;
     let mut all_read = true;
     for document in paths {
@@ -141,21 +146,23 @@ pub(super) fn check_records(
         };
         let mut progress = Progress::new(&name, size);
         let mut counts = Counts { documents: 1, ..Counts::default() };
-        let width = report.excerpt_width();
+        let telling = XmlTelling::of(call, report);
         report.start_document(&name)?;
         let (mut shown, mut fetched) = (0, 0);
         let told = mervik_xsd::check_records(schema, input, &options, &path, &mut |told| {
             let read = done.load(Ordering::Relaxed);
             progress.advance(read.saturating_sub(std::mem::replace(&mut shown, read)));
             let told = with_lines(told, document, &mut fetched);
-            progress.suspend(|| tell_record(&name, told, call, width, report, &mut counts))
+            progress.suspend(|| tell_record(&name, told, telling, report, &mut counts))
         });
         progress.finish();
         if told.is_ok() && counts.records == 0 && counts.findings == 0 {
+            let tongue = telling.tongue;
+            let (expected, found) = (tongue.element_where(records), tongue.nothing());
             let finding = Finding {
-                message: format!("expected an element that `{records}` leads to, found none"),
-                expected: format!("an element that `{records}` leads to"),
-                found: "none".to_owned(),
+                message: tongue.expected_found(&expected, &found),
+                expected,
+                found,
                 ..super::judge_about(rule::NOTHING_THERE, Span::default())
             };
             let judged = Judged { valid: false, findings: vec![(finding, None)] };
@@ -206,8 +213,7 @@ fn with_lines(mut told: Told, path: &Path, fetched: &mut u64) -> Told {
 fn tell_record(
     name: &str,
     told: Told,
-    call: &CheckCall,
-    width: Option<usize>,
+    telling: XmlTelling,
     report: &mut dyn Report,
     counts: &mut Counts,
 ) -> Result<(), Stopped> {
@@ -224,7 +230,7 @@ fn tell_record(
         }
         Told::Around(found) => (AROUND, found),
     };
-    let judged = judged(found, call.redact, width);
+    let judged = telling.judged(found);
     counts.add(&judged);
     report.record(name, number, &judged).map_err(output)
 }
@@ -308,7 +314,7 @@ fn tell(
     if found.is_empty() {
         report.valid(&name, 1, 1)?;
     } else {
-        let judged = judged(found, call.redact, report.excerpt_width());
+        let judged = XmlTelling::of(call, report).judged(found);
         counts.add(&judged);
         report.record(&name, 1, &judged)?;
     }
@@ -316,33 +322,50 @@ fn tell(
     Ok(report.end_document(&name, &counts)?)
 }
 
-/// Findings with the parts of their lines that a report shows. What is named like a secret is shown nowhere.
-pub(crate) fn judged(found: Vec<Found>, redact: bool, width: Option<usize>) -> Judged {
-    let width = width.filter(|_| !redact);
-    let valid = found.iter().all(|found| found.finding.severity != Severity::Error);
-    let findings = found.into_iter().map(|Found { mut finding, line }| {
-        let secret = hide_secret(&mut finding);
-        if redact && !secret {
-            finding.message = format!("expected {}", finding.expected);
-            finding.found = "something else (not shown)".to_owned();
-            finding.reads.iter_mut().for_each(|read| read.found = "not shown".to_owned());
-        }
-        let cut = width.filter(|_| !line.is_empty() && !secret && !tells_secret(&line)).map(|width| {
-            let meant = line.get(finding.span.start as usize..finding.span.end as usize);
-            let meant = meant.map_or(1, |meant| meant.chars().count()).min(width);
-            excerpt::cut(&line, finding.span.start as usize, meant, width)
+/// How findings about XML documents are told.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct XmlTelling {
+    pub(crate) redact: bool,
+    /// The language that they are told in.
+    pub(crate) tongue: Tongue,
+    /// How wide excerpts are; `None` for reports without them.
+    pub(crate) width: Option<usize>,
+}
+
+impl XmlTelling {
+    fn of(call: &CheckCall, report: &dyn Report) -> Self {
+        XmlTelling { redact: call.redact, tongue: catalogues::tongue(&call.language), width: report.excerpt_width() }
+    }
+
+    /// Findings with the parts of their lines that a report shows. What is named like a secret is shown nowhere.
+    pub(crate) fn judged(self, found: Vec<Found>) -> Judged {
+        let XmlTelling { redact, tongue, width } = self;
+        let width = width.filter(|_| !redact);
+        let valid = found.iter().all(|found| !found.finding.refuses());
+        let findings = found.into_iter().map(|Found { mut finding, line }| {
+            let secret = hide_secret(&mut finding, tongue);
+            if redact && !secret {
+                finding.message = tongue.expected(&finding.expected);
+                finding.found = tongue.something_else();
+                finding.reads.iter_mut().for_each(|read| read.found = tongue.not_shown_here());
+            }
+            let cut = width.filter(|_| !line.is_empty() && !secret && !tells_secret(&line)).map(|width| {
+                let meant = line.get(finding.span.start as usize..finding.span.end as usize);
+                let meant = meant.map_or(1, |meant| meant.chars().count()).min(width);
+                excerpt::cut(&line, finding.span.start as usize, meant, width)
+            });
+            (finding, cut)
         });
-        (finding, cut)
-    });
-    Judged { valid, findings: findings.collect() }
+        Judged { valid, findings: findings.collect() }
+    }
 }
 
 /// Takes the value out of a finding about what is named like a secret; tells whether it is about one.
-pub(crate) fn hide_secret(finding: &mut Finding) -> bool {
+pub(crate) fn hide_secret(finding: &mut Finding, tongue: Tongue) -> bool {
     let secret = is_secret(&finding.at);
     let reads_secret = finding.reads.iter().any(|read| is_secret(&read.at));
     if secret || reads_secret {
-        finding.message = format!("expected {}", finding.expected);
+        finding.message = tongue.expected(&finding.expected);
         finding.found = "•••".to_owned();
     }
     for read in finding.reads.iter_mut().filter(|read| is_secret(&read.at)) {

@@ -1,7 +1,7 @@
 //! Coercion of protobuf messages: from any of their forms into any other, canonically.
 
 use super::tell::Told;
-use super::{Sinks, all, only_for_json};
+use super::{Sinks, all};
 use crate::args::{CoerceCall, FormatName, LevelName, ReportName};
 use crate::catalogues;
 use crate::check::proto::{self as messages, Telling};
@@ -62,7 +62,7 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
     let schema = proto_files::load(&call.schema, &call.language, project, paint)?;
     let root = call.root.as_deref();
     let message = proto_files::message(&schema, &call.schema, root, &call.messages, call.language.direction, project)?;
-    refuse_what_is_for_json(call)?;
+    refuse_odd_outputs(call)?;
     let mut findings = report::on_stderr(ReportName::Text, paint, catalogues::tongue(&call.language));
     let work = Work {
         schema: &schema,
@@ -93,11 +93,8 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
     all(run, call.documents.iter(), call, findings.as_mut(), paint, work, |run| run.sinks)
 }
 
-/// What has no meaning for messages is said, not passed over.
-fn refuse_what_is_for_json(call: &CoerceCall) -> Result<(), Trouble> {
-    if let Some(odd) = only_for_json(call) {
-        return Err(Trouble::new(format!("`{odd}` has no meaning for protobuf messages")));
-    }
+/// Outputs that messages are not written to.
+fn refuse_odd_outputs(call: &CoerceCall) -> Result<(), Trouble> {
     let binary = matches!(call.to, Some(FormatName::Protobuf | FormatName::ProtobufStream | FormatName::Grpc));
     if binary && call.output.is_none() && io::stdout().is_terminal() {
         return Err(Trouble::new("binary messages would be written to the terminal")

@@ -1,13 +1,12 @@
 //! Coercion by an XML Schema: documents in XML, or in their JSON form.
 
 use super::tell::Told;
-use super::{Sinks, all, only_for_json};
+use super::{Sinks, all};
 use crate::args::{CoerceCall, FormatName, LevelName, ReportName, UnknownName};
 use crate::catalogues;
-use crate::check::{Ended, xml_judged};
+use crate::check::{Ended, XmlTelling};
 use crate::project::Project;
 use crate::report::{self, Report};
-use crate::schema_files;
 use crate::status::{Status, Trouble};
 use crate::style::Paint;
 use crate::xsd_files;
@@ -58,12 +57,11 @@ impl Told for XmlChange {
 /// Runs the command by an XML Schema.
 pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) -> Result<Status, Trouble> {
     let schema = xsd_files::load(&call.schema, &call.language, project, paint)?;
-    refuse_what_is_for_json(call)?;
     let mut findings = report::on_stderr(ReportName::Text, paint, catalogues::tongue(&call.language));
     let run = Run {
         call,
         schema: &schema,
-        options: Options { root: call.root.clone(), now: schema_files::now(&call.language)?, ..Options::default() },
+        options: xsd_files::check_options(&call.language, call.root.as_deref())?,
         coercion: Coercion {
             level: match call.level {
                 LevelName::Exact => Level::Exact,
@@ -81,12 +79,6 @@ pub(super) fn run(call: &CoerceCall, project: Option<&Project>, paint: Paint) ->
     };
     let work = |run: &mut Run<'_>, path: &PathBuf, findings: &mut dyn Report| run.file(path, findings);
     all(run, call.documents.iter(), call, findings.as_mut(), paint, work, |run| run.sinks)
-}
-
-/// What has no meaning for XML is said, not passed over.
-fn refuse_what_is_for_json(call: &CoerceCall) -> Result<(), Trouble> {
-    only_for_json(call)
-        .map_or(Ok(()), |odd| Err(Trouble::new(format!("`{odd}` has no meaning in a coercion by an XML Schema"))))
 }
 
 struct Run<'c> {
@@ -238,7 +230,12 @@ impl Run<'_> {
         findings: &mut dyn Report,
     ) -> Result<(), Ended> {
         self.sinks.counts.records += 1;
-        let judged = xml_judged(found, self.call.redact, findings.excerpt_width());
+        let telling = XmlTelling {
+            redact: self.call.redact,
+            tongue: catalogues::tongue(&self.call.language),
+            width: findings.excerpt_width(),
+        };
+        let judged = telling.judged(found);
         self.sinks.counts.add(&judged);
         findings.record(name, number, &judged).map_err(Ended::from)?;
         self.sinks.rejects.write(|out| report::rejected(out, name, number, &judged, input))?;

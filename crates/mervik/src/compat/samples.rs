@@ -1,22 +1,24 @@
 //! Real documents that are run through both versions, beside what is reasoned about them.
 
 use super::versions::Pair;
-use super::{Asked, Compared, Language};
-use crate::args::LanguageOptions;
+use super::{Asked, Compared};
+use crate::args::{LanguageOptions, MessageOptions};
+use crate::language::Language;
 use crate::project::Project;
 use crate::status::Trouble;
 use crate::style::Paint;
-use crate::{proto_files, schema_files, xsd_files};
+use crate::{proto_files, proto_input, schema_files, xsd_files};
 use mervik_document::{Document, Finding, Tape, json};
 use mervik_formats::yaml;
+use mervik_proto::Unknown;
 use mervik_versions::{Break, Kind, Role};
 use std::path::{Path, PathBuf};
 
 /// Both versions, ready to check documents.
 enum Checks {
     Json(Box<[mervik_json_schema::Schema; 2]>),
-    Xsd(Box<[mervik_xsd::Schema; 2]>),
-    Proto(Box<[mervik_proto::Schema; 2]>, [mervik_proto::MessageId; 2]),
+    Xsd(Box<[mervik_xsd::Schema; 2]>, mervik_xsd::Options),
+    Proto(Box<[mervik_proto::Schema; 2]>, [mervik_proto::MessageId; 2], mervik_proto::Options),
 }
 
 /// The text of a document, and what each version says of it.
@@ -44,7 +46,7 @@ pub(super) fn add(
         }
         Language::Xsd => {
             let [old, new] = names.map(|named| xsd_files::load(named, options, project, paint));
-            Checks::Xsd(Box::new([old?, new?]))
+            Checks::Xsd(Box::new([old?, new?]), xsd_files::check_options(options, asked.root)?)
         }
         Language::Proto => {
             let [old, new] = names.map(|named| proto_files::load(named, options, project, paint));
@@ -57,7 +59,8 @@ pub(super) fn add(
                 return Err(Trouble::new("`--samples` needs to know which message the documents are")
                     .hint("`--type NAME` says it"));
             };
-            Checks::Proto(Box::new(schemas), [old, new])
+            let how = proto_input::options(&MessageOptions::default(), options.now.as_deref(), Unknown::Keep)?;
+            Checks::Proto(Box::new(schemas), [old, new], how)
         }
     };
     for path in files(folder)? {
@@ -69,9 +72,11 @@ pub(super) fn add(
                 Role::Old => (&found[0], &found[1]),
                 Role::New => (&found[1], &found[0]),
             };
-            if !promised || !accepting.is_empty() || refusing.is_empty() {
+            let refuses = |found: &[Finding]| found.iter().any(Finding::refuses);
+            if !promised || refuses(accepting) || !refuses(refusing) {
                 continue;
             }
+            let refusing: Vec<Finding> = refusing.iter().filter(|finding| finding.refuses()).cloned().collect();
             let at = refusing.first().map_or(String::new(), |finding| finding.at.clone());
             let broken = Break {
                 kind: Kind::Condition,
@@ -80,7 +85,7 @@ pub(super) fn add(
                 at,
                 message: format!("the sample `{}` is refused", path.display()),
                 witness: text.clone(),
-                refusal: refusing.iter().take(3).cloned().collect(),
+                refusal: refusing.into_iter().take(3).collect(),
                 view: None,
                 notes: Vec::new(),
             };
@@ -102,13 +107,12 @@ impl Checks {
             _ => None,
         };
         let (text, found) = match self {
-            Checks::Xsd(schemas) => {
+            Checks::Xsd(schemas, options) => {
                 if extension != "xml" {
                     return Ok(None);
                 }
-                let options = mervik_xsd::Options::default();
                 let found = schemas.each_ref().map(|schema| {
-                    let found = mervik_xsd::check(schema, text.as_bytes(), &options).unwrap_or_default();
+                    let found = mervik_xsd::check(schema, text.as_bytes(), options).unwrap_or_default();
                     found.into_iter().map(|found| found.finding).collect()
                 });
                 (text, found)
@@ -124,7 +128,7 @@ impl Checks {
                     schemas.each_ref().map(|schema| mervik_json_schema::Checker::new(schema).findings(&document));
                 (json_text.clone(), found)
             }
-            Checks::Proto(schemas, messages) => {
+            Checks::Proto(schemas, messages, options) => {
                 let Some(json_text) = as_json(text) else { return Ok(None) };
                 let mut tape = Tape::new();
                 if json::read(&json_text, &mut tape).is_err() {
@@ -133,7 +137,7 @@ impl Checks {
                 let document = Document::new(&json_text, &tape);
                 let [old, new] = schemas.each_ref();
                 let found = [(old, messages[0]), (new, messages[1])].map(|(schema, message)| {
-                    let checker = mervik_proto::Checker::new(schema, message, mervik_proto::Options::default());
+                    let checker = mervik_proto::Checker::new(schema, message, *options);
                     checker.read(mervik_proto::Form::Json(&document)).findings(0)
                 });
                 (json_text.clone(), found)

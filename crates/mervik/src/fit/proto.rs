@@ -75,7 +75,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
     for path in &call.documents {
         for (number, piece) in (1..).zip(proto_input::pieces(path, call.input.format, &call.messages)?) {
             outcome.records += 1;
-            let findings = judged(&before, &piece);
+            let findings = refusals(&before, &piece);
             if !findings.is_empty() {
                 outcome.refused += 1;
                 refused.push(Record { document: path.display().to_string(), number, piece, findings });
@@ -86,7 +86,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
     for record in &refused {
         for _ in 0..MAX_STEPS {
             let now = after.as_ref().unwrap_or(&before);
-            let findings = judged(now, &record.piece);
+            let findings = refusals(now, &record.piece);
             if findings.is_empty() {
                 break;
             }
@@ -99,7 +99,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
                 trial.insert(name, loosened.text.clone());
                 // What leaves no schema is no proposal, nor is what changes nothing for this message.
                 let schema = compiled(&trial).ok()?;
-                let stays = judged(&schema, &record.piece).iter().any(|other| is_same(finding, other));
+                let stays = refusals(&schema, &record.piece).iter().any(|other| is_same(finding, other));
                 (!stays).then_some((proposal(finding, record, &loosened), trial, schema))
             });
             let Some((proposal, texts, schema)) = step.filter(|_| outcome.proposals.len() < MAX_CHANGES) else {
@@ -121,9 +121,13 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
     Ok(Fitted { outcome, before, after, changed })
 }
 
-fn judged(messages: &Messages, piece: &Piece) -> Vec<Finding> {
+/// What refuses a message.
+fn refusals(messages: &Messages, piece: &Piece) -> Vec<Finding> {
     let checker = Checker::new(&messages.schema, messages.message, messages.options);
-    let findings = with_message(&checker, piece, |read| read.findings(piece.before));
+    let refusals = |read: &mervik_proto::Read<'_, '_>| {
+        read.findings(piece.before).into_iter().filter(Finding::refuses).collect::<Vec<_>>()
+    };
+    let findings = with_message(&checker, piece, refusals);
     findings.unwrap_or_else(|| {
         piece
             .fault

@@ -7,6 +7,7 @@ use crate::project::Project;
 use crate::schema_files::{self, Folders};
 use crate::status::Trouble;
 use crate::style::Paint;
+use crate::trial::Documents;
 use crate::xsd_files;
 use mervik_fit::{Change, Refusal, change_xsd};
 use mervik_xsd::{Compiled, Fetch, FetchError, Fetched, Found, Options, Schema};
@@ -28,6 +29,8 @@ struct Texts {
     changed: BTreeMap<String, String>,
     /// All that have been read.
     read: BTreeMap<String, String>,
+    /// How documents are checked.
+    options: Options,
 }
 
 impl Fetch for Texts {
@@ -64,8 +67,8 @@ struct Document {
 /// What has been found, and the texts of the schema documents that were changed.
 pub(super) struct Fitted {
     pub(super) outcome: Outcome,
-    pub(super) before: Schema,
-    pub(super) after: Option<Schema>,
+    pub(super) before: Documents,
+    pub(super) after: Option<Documents>,
     root: (String, PathBuf),
     changed: BTreeMap<String, String>,
 }
@@ -98,6 +101,7 @@ impl Fitted {
 ///
 /// A file that cannot be read, or a schema that breaks its standard.
 pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) -> Result<Fitted, Trouble> {
+    xsd_files::refuse_other_formats(call.input.format)?;
     let (path, folders) = schema_files::located(&call.schema, &call.language, project)?;
     let before = xsd_files::load(&call.schema, &call.language, project, paint)?;
     let found = std::fs::canonicalize(&path).map_err(|error| Trouble::file("cannot read the schema", &path, &error))?;
@@ -108,6 +112,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
         folders,
         changed: BTreeMap::new(),
         read: BTreeMap::new(),
+        options: xsd_files::check_options(&call.language, call.root.as_deref())?,
     };
     let mut outcome = Outcome::default();
     let mut refused = Vec::new();
@@ -117,7 +122,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
         let read = crate::check::xml_input(document).and_then(|mut input| input.read_to_end(&mut bytes));
         read.map_err(|error| Trouble::file("cannot read", document, &error))?;
         let text = mervik_xml::text(&bytes).unwrap_or_else(|_| String::from_utf8_lossy(&bytes).into_owned());
-        let found = judged(&before, &text);
+        let found = refusals(&before, &text, &texts.options);
         if !found.is_empty() {
             outcome.refused += 1;
             refused.push(Document { name: document.display().to_string(), text, found });
@@ -126,7 +131,7 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
     let mut after = texts.compile().map(|compiled| compiled.schema);
     for document in &refused {
         for _ in 0..MAX_STEPS {
-            let found = judged(after.as_ref().unwrap_or(&before), &document.text);
+            let found = refusals(after.as_ref().unwrap_or(&before), &document.text, &texts.options);
             if found.is_empty() {
                 break;
             }
@@ -157,14 +162,18 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
         let count = refused.iter().filter(|document| document.found.iter().any(asks)).count() as u64;
         proposal.records = count.max(1);
     }
-    let Texts { changed, .. } = texts;
+    let Texts { changed, options, .. } = texts;
+    let after = after.map(|schema| Documents { schema, options: options.clone() });
+    let before = Documents { schema: before, options };
     let root = (path.display().to_string(), path);
     Ok(Fitted { outcome, before, after, root, changed })
 }
 
-fn judged(schema: &Schema, text: &str) -> Vec<Found> {
+/// What refuses a document.
+fn refusals(schema: &Schema, text: &str, options: &Options) -> Vec<Found> {
     // Reading from memory does not fail.
-    mervik_xsd::check(schema, text.as_bytes(), &Options::default()).unwrap_or_default()
+    let found = mervik_xsd::check(schema, text.as_bytes(), options).unwrap_or_default();
+    found.into_iter().filter(|found| found.finding.refuses()).collect()
 }
 
 /// The change that a finding asks for, made, if what comes out is a schema.
@@ -174,9 +183,10 @@ fn step(texts: &mut Texts, document: &Document, found: &Found) -> Option<(Propos
     let text = texts.text_of(&place.source)?;
     let refusal = Refusal { rule: &finding.rule, schema_at: &place.at, document: &document.text, at: &finding.at };
     let change = change_xsd(text, &refusal, &finding.found)?;
+    let options = texts.options.clone();
     let replaced = texts.changed.insert(place.source.to_string(), change.text);
     let has_effect = |compiled: &Compiled| {
-        let after = judged(&compiled.schema, &document.text);
+        let after = refusals(&compiled.schema, &document.text, &options);
         !after.iter().any(|other| is_same(finding, &other.finding))
     };
     let Some(compiled) = texts.compile().filter(has_effect) else {

@@ -3,6 +3,7 @@
 use super::{NAMED, handed_out, settings};
 use crate::args::InferCall;
 use crate::check::proto::with_message;
+use crate::language::Language;
 use crate::project::Project;
 use crate::proto_files;
 use crate::proto_input::{self, Form};
@@ -21,6 +22,7 @@ pub(super) fn run(call: &InferCall, named: &str, color: ColorChoice) -> Result<S
         return Err(Trouble::new(format!("`{named}` is no `.proto`"))
             .hint("`--schema` is for field rules; `--into SCHEMA` adds to a JSON Schema"));
     }
+    call.language.given.meant_for(&[Language::Proto])?;
     let schema = proto_files::load(named, &call.language, project.as_ref(), paint)?;
     let (root, direction) = (call.root.as_deref(), call.language.direction);
     let message = proto_files::message(&schema, named, root, &call.messages, direction, project.as_ref())?;

@@ -2,6 +2,7 @@
 
 use super::{NAMED, handed_out, settings};
 use crate::args::{FormatName, InferCall};
+use crate::language::Language;
 use crate::status::{Status, Trouble};
 use crate::style::{ColorChoice, Paint, Tone};
 use mervik_document::tongue::Tongue;
@@ -30,18 +31,7 @@ pub(super) fn is_meant(call: &InferCall) -> bool {
 /// Runs the command.
 pub(super) fn run(call: &InferCall, color: ColorChoice) -> Result<Status, Trouble> {
     let paint = Paint::for_stderr(color);
-    let odd = [
-        ("--into", call.into.is_some()),
-        ("--at", call.input.at.is_some()),
-        ("--records", call.input.records.is_some()),
-    ];
-    if let Some((option, _)) = odd.iter().find(|(_, asked)| *asked) {
-        return Err(Trouble::new(format!("`{option}` has no meaning for samples in XML")));
-    }
-    if call.closed {
-        let trouble = Trouble::new("`--closed` has no meaning for samples in XML");
-        return Err(trouble.hint("an XML Schema lets in nothing that it does not name"));
-    }
+    call.language.given.meant_for(&[Language::Xsd])?;
     let mut evidence = XmlEvidence::new();
     let mut unread = Vec::new();
     for (index, path) in call.samples.iter().enumerate() {

@@ -24,12 +24,6 @@ const SHOWN: usize = 20;
 
 /// Runs the command by an XML Schema.
 pub(super) fn run(call: &RescueCall, project: Option<&Project>, paint: Paint) -> Result<Status, Trouble> {
-    let odd = [("--ask", call.ask.is_some()), ("--partial", call.partial), ("--field", call.field.is_some())];
-    if let Some((option, _)) = odd.iter().find(|(_, asked)| *asked) {
-        return Err(Trouble::new(format!(
-            "`{option}` works with JSON Schemas; documents in XML are taken out of whole replies"
-        )));
-    }
     let schema = xsd_files::load(&call.schema, &call.language, project, paint)?;
     let level = match call.level {
         LevelName::Exact => Level::Exact,
@@ -50,7 +44,7 @@ pub(super) fn run(call: &RescueCall, project: Option<&Project>, paint: Paint) ->
             Err((text, _)) => (text, RescuedXml { findings: vec![super::not_utf8()], ..RescuedXml::default() }),
         };
         // Neither people nor the model are shown what is named like a secret.
-        rescued.findings.iter_mut().for_each(|finding| _ = hide_secret(finding));
+        rescued.findings.iter_mut().for_each(|finding| _ = hide_secret(finding, schema.tongue()));
         told(&name, &rescued, &text, paint);
         let note = (!rescued.holds).then(|| note_xml(&rescued, call.note_limit));
         log.raw(&logged(&name, &rescued, note.as_deref()))?;

@@ -3,7 +3,7 @@
 use super::reason::Known;
 use crate::args::{InputOptions, MessageOptions};
 use crate::check::proto::{self, Telling};
-use crate::check::{Judged, xml_input, xml_judged};
+use crate::check::{Judged, XmlTelling, xml_input};
 use crate::proto_input::{self, Form};
 use crate::records;
 use crate::report::excerpt;
@@ -65,18 +65,38 @@ impl Rules for Schema {
     }
 }
 
-impl Rules for mervik_xsd::Schema {
+/// An XML Schema, and how cases are checked by it.
+pub(crate) struct Documents {
+    pub(crate) schema: mervik_xsd::Schema,
+    pub(crate) options: Options,
+}
+
+impl Documents {
+    /// The rules as coverage counts them.
+    pub(super) fn clauses(&self) -> Vec<Clause> {
+        let clause = |clause: mervik_xsd::Clause| Clause {
+            rule: clause.rule.into_owned(),
+            place: clause.place,
+            value: clause.says,
+        };
+        self.schema.clauses().into_iter().map(clause).collect()
+    }
+}
+
+impl Rules for Documents {
     fn known(&self) -> Known {
         let rules = [rule::SYNTAX, rule::ENCODING, rule::NAMESPACE, rule::ENTITY, rule::NESTING, rule::SIZE];
-        let clauses = self.clauses().into_iter().map(|clause| clause.rule.into_owned());
+        let clauses = self.clauses().into_iter().map(|clause| clause.rule);
         // A clause of the standard has parts that a finding names more exactly.
         Known { rules: clauses.chain(rules.map(str::to_owned)).collect(), prefix: Some("cvc-"), paths: false }
     }
 
     fn judged(&self, path: &Path, _input: &InputOptions) -> Result<Vec<Option<Judged>>, Trouble> {
         let failed = |error: std::io::Error| Trouble::file("cannot read", path, &error);
-        let found = mervik_xsd::check(self, xml_input(path).map_err(failed)?, &Options::default()).map_err(failed)?;
-        let judged = (!found.is_empty()).then(|| xml_judged(found, false, Some(excerpt::width())));
+        let Documents { schema, options } = self;
+        let found = mervik_xsd::check(schema, xml_input(path).map_err(failed)?, options).map_err(failed)?;
+        let telling = XmlTelling { redact: false, tongue: schema.tongue(), width: Some(excerpt::width()) };
+        let judged = (!found.is_empty()).then(|| telling.judged(found));
         Ok(vec![judged])
     }
 
@@ -88,12 +108,12 @@ impl Rules for mervik_xsd::Schema {
     }
 
     fn broken(&self, clause: &Clause, text: &str) -> Option<Broken> {
-        break_alone_xml(self, &clause.place, text)
+        break_alone_xml(&self.schema, &clause.place, text)
     }
 
     fn case_name(&self, clause: &Clause) -> (String, &'static str) {
         let short = clause.rule.trim_start_matches("cvc-").trim_end_matches("-valid");
-        let here = self.clauses().into_iter().find(|known| known.place == clause.place);
+        let here = self.schema.clauses().into_iter().find(|known| known.place == clause.place);
         let about = here.map_or("document".to_owned(), |here| here.about);
         let name: String = format!("{about}-{short}")
             .chars()
@@ -186,11 +206,4 @@ impl Rules for Messages {
         let plain = format!("{name}-{way}").replace(['_', '/'], "-");
         (plain, "txtpb")
     }
-}
-
-/// The rules of an XML Schema, as coverage counts them.
-pub(super) fn xml_clauses(schema: &mervik_xsd::Schema) -> Vec<Clause> {
-    let clause =
-        |clause: mervik_xsd::Clause| Clause { rule: clause.rule.into_owned(), place: clause.place, value: clause.says };
-    schema.clauses().into_iter().map(clause).collect()
 }

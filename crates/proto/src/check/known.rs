@@ -1,6 +1,6 @@
 //! The well-known types: what their values mean, and the rules that only they have.
 
-use super::{Check, MAX_ANY, now};
+use super::{Check, MAX_ANY, Options, now};
 use crate::failure::{Failure, rule};
 use crate::phrases::Phrases as _;
 use crate::rules::{Test, limits};
@@ -11,8 +11,16 @@ use mervik_document::{Document, Span, Tape, json};
 
 const SECOND: i128 = 1_000_000_000;
 
-/// Checks a message of a well-known type; `field` has the rules of the place, if it has any.
-pub(super) fn check(check: &mut Check<'_>, id: NodeId, known: WellKnown, message: &Message, field: Option<&Field>) {
+/// Checks a message of a well-known type; `field` has the rules of the place, if any are asked there. Where it is `quiet`, none
+/// is asked of what lies within either.
+pub(super) fn check(
+    check: &mut Check<'_>,
+    id: NodeId,
+    known: WellKnown,
+    message: &Message,
+    field: Option<&Field>,
+    quiet: bool,
+) {
     let span = check.tree.node(id).map_or(Span::default(), |node| node.span);
     match known {
         WellKnown::Timestamp | WellKnown::Duration => times(check, id, span, known, field),
@@ -21,7 +29,7 @@ pub(super) fn check(check: &mut Check<'_>, id: NodeId, known: WellKnown, message
             let value = check.tree.get(id, 1, check.schema, check.source).unwrap_or(Scalar::default_of(inner.ty));
             check.scalar(id, span, value, inner.ty, field, &field.rules);
         }
-        WellKnown::Any => any(check, id, span, field),
+        WellKnown::Any => any(check, id, span, field, quiet),
         WellKnown::FieldMask => {
             let allowed = field.into_iter().flat_map(|field| &field.rules.checks);
             let allowed: Vec<_> = allowed
@@ -52,7 +60,12 @@ pub(super) fn check(check: &mut Check<'_>, id: NodeId, known: WellKnown, message
                 let Test::Schema(schema, _) = &one.test else { continue };
                 let text = crate::write::json::value_text(check.schema, check.tree, check.source, id);
                 let mut tape = Tape::new();
-                if json::read(&text, &mut tape).is_err() {
+                if let Err(error) = json::read(&text, &mut tape) {
+                    let words = error.words(&text, check.schema.tongue());
+                    let mut failure = Failure::new(error.rule(), id, span, words.expected).found(words.found);
+                    failure.number = Some(field.number);
+                    failure.place = Some(one.place);
+                    check.failures.push(failure);
                     continue;
                 }
                 let document = Document::new(&text, &tape);
@@ -153,7 +166,7 @@ pub(crate) fn type_name(url: &str) -> &str {
     url.rsplit_once('/').map_or(url, |(_, name)| name)
 }
 
-fn any(check: &mut Check<'_>, id: NodeId, span: Span, field: Option<&Field>) {
+fn any(check: &mut Check<'_>, id: NodeId, span: Span, field: Option<&Field>, quiet: bool) {
     let url = match check.tree.get(id, 1, check.schema, check.source) {
         Some(Scalar::Text(url)) => url.to_owned(),
         _ => String::new(),
@@ -186,7 +199,8 @@ fn any(check: &mut Check<'_>, id: NodeId, span: Span, field: Option<&Field>) {
     };
     let mut tree = Tree::default();
     let mut failures = crate::read::wire::read(check.schema, inner, bytes, check.options.max_depth, &mut tree);
-    let found = super::check_read(check.schema, &tree, bytes, check.options, check.any + 1, &failures);
+    let options = Options { rules: check.options.rules && !quiet, ..*check.options };
+    let found = super::check_read(check.schema, &tree, bytes, &options, check.any + 1, &failures);
     failures.extend(found);
     let mut paths = Paths::new(&tree, check.schema, bytes, failures.iter().map(|failure| failure.node));
     for failure in failures {

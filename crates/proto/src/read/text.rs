@@ -20,6 +20,9 @@ use token::{Kind, Token, Tokens, unescaped};
 /// `max_depth` messages inside one another.
 pub(crate) fn read(schema: &Schema, message: MessageId, text: &str, max_depth: usize, tree: &mut Tree) -> Vec<Failure> {
     tree.reset(message, Span { start: 0, end: text.len() as u32 });
+    if let Some(failure) = super::too_large(schema, text.as_bytes()) {
+        return vec![failure];
+    }
     let mut reader = Reader { schema, text, tokens: Tokens::new(text), max_depth, tree, failures: Vec::new(), any: 0 };
     // What stopped the reader stands among the failures.
     let _ = reader.body(NodeId::ROOT, message, None, 1);

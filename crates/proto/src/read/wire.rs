@@ -3,8 +3,10 @@
 use super::settle;
 use crate::failure::{Failure, rule};
 use crate::phrases::Phrases as _;
-use crate::schema::{Message, MessageId, Schema, Shape, Type, WireType};
+use crate::rules::Test;
+use crate::schema::{Field, Message, MessageId, Schema, Shape, Type, WireType};
 use crate::tree::{NONE, NodeId, Piece, Stored, Tree};
+use crate::value::Scalar;
 use crate::wire::{Broken, Cursor, MAX_NUMBER, Tag};
 use mervik_document::Span;
 use mervik_document::finding::rule as shared;
@@ -34,6 +36,9 @@ pub(crate) fn read(
     tree: &mut Tree,
 ) -> Vec<Failure> {
     tree.reset(message, Span { start: 0, end: bytes.len() as u32 });
+    if let Some(failure) = super::too_large(schema, bytes) {
+        return vec![failure];
+    }
     let mut reader = Reader {
         schema,
         bytes,
@@ -98,6 +103,9 @@ impl Reader<'_> {
         if !dropped.is_empty() {
             self.tree.drop_nodes(node, &dropped);
         }
+        if message.map_entry {
+            self.entry_is_unknown(node);
+        }
     }
 
     #[expect(clippy::too_many_arguments, reason = "one field of one message")]
@@ -130,6 +138,17 @@ impl Reader<'_> {
                     .found(found)
                     .of(tag.number, field.step()),
             );
+            return Ok(());
+        }
+        // A field of a oneof that does not count as one leaves the others as they are.
+        let mut ahead = *cursor;
+        if !packed
+            && let Type::Enum(_) = field.ty
+            && let Ok(Some(value)) = ahead.scalar(field.ty)
+            && self.is_foreign(node, field, value)
+        {
+            *cursor = ahead;
+            self.unknown(node, tag.number, at, cursor.at());
             return Ok(());
         }
         if let Some(oneof) = field.oneof {
@@ -183,7 +202,7 @@ impl Reader<'_> {
                         break;
                     }
                     match inner.scalar(ty) {
-                        Ok(Some(value)) => self.value(node, index, field.ty, span(from, inner.at()), value),
+                        Ok(Some(value)) => self.item(node, index, field, span(from, inner.at()), value),
                         Ok(None) => {}
                         // The run is whole: what comes after it can be read.
                         Err(broken) => {
@@ -216,7 +235,8 @@ impl Reader<'_> {
                                 before.span = span(at, to);
                             }
                         } else {
-                            self.value(node, index, ty, span(at, to), value);
+                            let stored = self.tree.store(value);
+                            self.tree.add(node, index, span(at, to), stored);
                             self.note(index, single);
                         }
                         return Ok(());
@@ -257,25 +277,46 @@ impl Reader<'_> {
         }
     }
 
-    /// Adds a value that is no text; a number that a closed enum does not know is an unknown field.
-    fn value(&mut self, node: NodeId, index: u32, ty: Type, span: Span, value: crate::value::Scalar<'_>) {
-        let stored = self.tree.store(value);
-        if let (Type::Enum(id), Stored::Enum(number)) = (ty, stored)
-            && let Some(known) = self.schema.enumeration(id).filter(|known| known.closed)
-            && known.value(number).is_none()
-        {
-            let field = self.tree.message_of(node).and_then(|id| self.schema.message(id).fields.get(index as usize));
-            let asked = field.is_some_and(|field| !field.rules.is_empty());
-            if let Some(field) = field.filter(|_| !asked) {
-                let mut raw = Vec::new();
-                crate::wire::put_varint(&mut raw, u64::from(field.number) << 3);
-                crate::wire::put_varint(&mut raw, i64::from(number) as u64);
-                let piece = self.tree.keep(&raw);
-                self.tree.add(node, NONE, span, Stored::Unknown(field.number, piece));
-                return;
-            }
+    /// Whether a value is the number of a closed enum that does not have it: then it is an unknown field (“Enum Behavior”). The
+    /// rule `defined` asks for more, and is asked.
+    fn is_foreign(&self, node: NodeId, field: &Field, value: Scalar<'_>) -> bool {
+        let (Type::Enum(id), Scalar::Enum(number)) = (field.ty, value) else { return false };
+        let known = self.schema.enumeration(id);
+        if known.is_none_or(|known| !known.closed || known.value(number).is_some()) {
+            return false;
         }
-        self.tree.add(node, index, span, stored);
+        let in_entry = self.tree.message_of(node).is_some_and(|id| self.schema.message(id).map_entry);
+        let ruled = if in_entry { self.tree.field(node, self.schema) } else { Some(field) };
+        !ruled.is_some_and(|field| field.rules.checks.iter().any(|check| matches!(check.test, Test::Defined(_))))
+    }
+
+    /// Adds an item of a packed list.
+    fn item(&mut self, node: NodeId, index: u32, field: &Field, span: Span, value: Scalar<'_>) {
+        if !self.is_foreign(node, field, value) {
+            let stored = self.tree.store(value);
+            self.tree.add(node, index, span, stored);
+            return;
+        }
+        let Scalar::Enum(number) = value else { return };
+        let mut raw = Vec::new();
+        crate::wire::put_varint(&mut raw, u64::from(field.number) << 3);
+        crate::wire::put_varint(&mut raw, i64::from(number) as u64);
+        let piece = self.tree.keep(&raw);
+        self.tree.add(node, NONE, span, Stored::Unknown(field.number, piece));
+    }
+
+    /// An entry of a map whose value is unknown is one unknown field of the message around it (“Enum Behavior”).
+    fn entry_is_unknown(&mut self, entry: NodeId) {
+        let foreign = self.tree.children(entry).any(|(_, node)| matches!(node.value, Stored::Unknown(2, _)));
+        let Some(number) = self.tree.field(entry, self.schema).map(|field| field.number).filter(|_| foreign) else {
+            return;
+        };
+        let inside: HashSet<NodeId> = self.tree.children(entry).map(|(id, _)| id).collect();
+        self.tree.drop_nodes(entry, &inside);
+        if let Some(node) = self.tree.node_mut(entry) {
+            let piece = Piece { own: false, start: node.span.start, end: node.span.end };
+            (node.field, node.value) = (NONE, Stored::Unknown(number, piece));
+        }
     }
 
     fn unknown(&mut self, node: NodeId, number: u32, start: usize, end: usize) {

@@ -33,7 +33,8 @@ impl Constant {
         match (self, value) {
             (Constant::Bool(a), Scalar::Bool(b)) => *a == b,
             (Constant::Integer(a), value) => value.integer() == Some(*a),
-            (Constant::Floating(a), value) => value.floating() == Some(*a),
+            // The same equality as that of `Scalar::canonical`.
+            (Constant::Floating(a), value) => value.floating().is_some_and(|b| *a == b || (a.is_nan() && b.is_nan())),
             (Constant::Text(a), Scalar::Text(b)) => **a == *b,
             (Constant::Bytes(a), Scalar::Bytes(b)) => **a == *b,
             _ => false,

@@ -3,6 +3,18 @@
 use crate::{binary, schema, told};
 use mervik_proto::{Checker, Form, Options, Unknown};
 
+#[test]
+fn a_message_larger_than_the_encoding_has_is_refused_unread() {
+    let schema = schema(PROTO);
+    let mut checker = Checker::new(&schema, schema.find("h.M").unwrap(), Options::default());
+    // Memory that nobody looks at costs nothing.
+    let bytes = vec![0; mervik_proto::MAX_BYTES + 1];
+    assert!(!checker.accepts_straight(&bytes) && !checker.accepts(&bytes));
+    let findings = checker.read(Form::Binary(&bytes)).findings(0);
+    let told: Vec<(&str, &str)> = findings.iter().map(|finding| (&*finding.rule, &*finding.message)).collect();
+    assert_eq!(told, [("size", "expected at most 2,147,483,647 bytes, found more")]);
+}
+
 const PROTO: &str = r#"
     syntax = "proto2";
     package h;

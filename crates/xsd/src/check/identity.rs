@@ -3,7 +3,7 @@
 //! A scope opens with each element that declares constraints, a candidate with each element that a selector finds. What
 //! a path finds is told from the names of the open elements, so that nothing is kept for what is not found.
 
-use super::told::{Found, MAX_FINDINGS, span};
+use super::told::{Found, span};
 use super::{Checker, Frame, Mode};
 use crate::component::*;
 use crate::names::NameId;
@@ -448,7 +448,7 @@ impl<'s> Checker<'s> {
 
     fn tell_dangling(&mut self, id: IdentityId, wanted: &Wanted, _spot: &Spot<'_>) {
         let Some(identity) = self.schema.components.identities.get(id.0 as usize) else { return };
-        if self.found.len() >= MAX_FINDINGS {
+        if self.has_enough() {
             return;
         }
         let wrong = words::key_missing(self.schema, identity, &wanted.shown);

@@ -1,7 +1,7 @@
 //! Identifiers, and references to them, over the whole document (Part 1, cvc-id).
 
 use super::Checker;
-use super::told::{Found, MAX_FINDINGS, span};
+use super::told::{Found, span};
 use crate::component::{Role, TypeId};
 use crate::words;
 use mervik_document::Place;
@@ -63,7 +63,7 @@ impl Checker<'_> {
         let mut left: Vec<(Box<str>, Reference)> = self.references.drain().collect();
         left.sort_by_key(|(_, reference)| reference.place);
         for (value, reference) in left {
-            if self.found.len() >= MAX_FINDINGS || (self.options.first && !self.found.is_empty()) {
+            if self.has_enough() {
                 return;
             }
             let wrong = words::id_missing(self.schema.tongue(), &value);

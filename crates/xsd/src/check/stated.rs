@@ -104,7 +104,7 @@ impl Checker<'_> {
                 if mervik_rules::holds(&stated.that, stated.when.as_ref(), here, now) {
                     continue;
                 }
-                if self.found.len() >= super::MAX_FINDINGS || (self.options.first && !self.found.is_empty()) {
+                if self.has_enough() {
                     return;
                 }
                 let (outcome, reads) = mervik_rules::explain(&stated.that, stated.when.as_ref(), here, now);

@@ -84,7 +84,7 @@ impl Checker<'_> {
     /// Tells what is wrong at a place of the document.
     #[cold]
     pub(super) fn tell(&mut self, wrong: Wrong, at: String, offset: u64, length: usize, spot: &Spot<'_>) {
-        if self.found.len() >= MAX_FINDINGS || (self.options.first && !self.found.is_empty()) {
+        if self.has_enough() {
             self.stopped = true;
             return;
         }
@@ -98,6 +98,12 @@ impl Checker<'_> {
             self.limit(self.schema.tongue().so_many_findings(MAX_FINDINGS), spot.place(offset));
         }
         self.stopped |= self.options.first;
+    }
+
+    /// Whether no more is to be told: there is a finding that refuses the document where one is wanted, or there are too many.
+    pub(super) fn has_enough(&self) -> bool {
+        let refused = || self.found.iter().any(|found| found.finding.severity == Severity::Error);
+        self.found.len() >= MAX_FINDINGS || (self.options.first && refused())
     }
 
     pub(super) fn limit(&mut self, expected: String, place: Place) {

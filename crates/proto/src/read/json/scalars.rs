@@ -109,7 +109,9 @@ impl Reader<'_> {
                 return Ok((Stored::Enum(found.number), Some(Reason::Spelling)));
             }
             // A number in quotes means the number.
-            if let Some(number) = name.parse::<i32>().ok().filter(|_| self.level >= Level::Lossless) {
+            let fits = |number: &i32| !known.closed || known.value(*number).is_some();
+            let number = name.parse::<i32>().ok().filter(fits);
+            if let Some(number) = number.filter(|_| self.level >= Level::Lossless) {
                 return Ok((Stored::Enum(number), Some(Reason::Spelling)));
             }
             let near = near::nearest(name, known.values.iter().map(|value| &*value.name));
