@@ -30,6 +30,14 @@ impl Compression {
     }
 }
 
+/// Whether an input that starts with these bytes, which say that it is compressed, is so indeed: the first of what it holds
+/// can be had. With `more` to come nothing is said of an end that comes early.
+pub fn starts(compression: Compression, head: &[u8], more: bool) -> bool {
+    let nothing: Box<dyn Read + Send> = Box::new(io::empty());
+    let first = reader(compression, head.to_vec(), nothing).and_then(|mut held| held.read(&mut [0]));
+    first.map_or_else(|error| more && error.kind() == io::ErrorKind::UnexpectedEof, |_| true)
+}
+
 type Whole = Chain<Cursor<Vec<u8>>, Box<dyn Read + Send>>;
 
 /// Reads what a compressed input holds; `head` are the bytes of it that have been read already.

@@ -32,6 +32,8 @@ mervik_document::phrases! {
     one_field(): "1 field, one for each column", "1 Feld, eines je Spalte", "1 campo, uno por columna", "列ごとに一つ、計1個の値";
     fields(count): "{count} fields, one for each column", "{count} Felder, eines je Spalte", "{count} campos, uno por columna", "列ごとに一つ、計{count}個の値";
     nothing_from(column): "from the column `{column}` on there is nothing", "ab der Spalte `{column}` ist nichts da", "desde la columna `{column}` no hay nada", "列`{column}`から先がありません";
+    closing_quote(quote): "a `{quote}` that closes the field", "ein `{quote}`, das das Feld schließt", "un `{quote}` que cierre el campo", "フィールドを閉じる`{quote}`";
+    end_of_table(): "the end of the table", "das Ende der Tabelle", "el final de la tabla", "表の終わり";
     needs_quotes(delimiter): "a `{delimiter}` in a value needs quotes around the value", "ein `{delimiter}` in einem Wert braucht Anführungszeichen um den Wert",
         "un `{delimiter}` en un valor necesita comillas alrededor", "値の中の`{delimiter}`には、値を囲む引用符が必要です";
     scalar_for_name(): "a scalar for the name of a member", "ein Skalar als Name eines Members", "un escalar como nombre de un miembro", "メンバー名のスカラー";

@@ -61,6 +61,32 @@ impl Layout {
         RowEnds { layout: self, text, start: 0 }
     }
 
+    /// Where the quote stands in a row that opens a field and is never closed.
+    fn unclosed(self, row: &str) -> Option<usize> {
+        let text = row.as_bytes();
+        let ends = self.row_ends(text);
+        let mut at = 0;
+        loop {
+            let found = at + memchr::memchr(self.quote, text.get(at..)?)?;
+            at = found + 1;
+            let before = found.checked_sub(1).and_then(|before| text.get(before));
+            if before.is_none_or(|before| *before == self.delimiter) {
+                match ends.closed(at) {
+                    Some(closed) => at = closed,
+                    None => return Some(found),
+                }
+            }
+        }
+    }
+
+    /// That a quote is never closed: what stands behind it may be many rows, taken for one value.
+    fn fault_of_quotes(self, row: &str) -> Option<Fault> {
+        let open = self.unclosed(row)? as u32;
+        let expected = Phrase::of(|tongue| tongue.closing_quote(char::from(self.quote)));
+        let found = Phrase::of(|tongue| tongue.end_of_table());
+        Some(Fault::syntax(Span { start: open, end: open + 1 }, expected, found))
+    }
+
     fn reader(self) -> Reader {
         // A carriage return alone ends no row.
         let terminator = Terminator::Any(b'\n');
@@ -142,6 +168,9 @@ impl Columns {
     /// Names that come again, are empty, or contradict each other.
     pub fn read(row: &str, layout: Layout) -> Result<Columns, Fault> {
         let row = row.trim_end_matches(['\r', '\n']);
+        if let Some(fault) = layout.fault_of_quotes(row) {
+            return Err(fault);
+        }
         let (mut names, mut paths): (Vec<String>, Vec<Vec<Step>>) = (Vec::new(), Vec::new());
         let (mut ends, mut on_the_way) = (HashMap::<Vec<Step>, usize>::new(), HashMap::<Vec<Step>, usize>::new());
         for Field { text, span, .. } in fields(&mut layout.reader(), row) {
@@ -249,8 +278,11 @@ impl<'c> Rows<'c> {
     /// A row with another number of fields than there are columns.
     pub fn record(&mut self, row: &str) -> Result<Reading, Fault> {
         let row = row.trim_end_matches(['\r', '\n']);
-        let fields = fields(&mut self.reader, row);
         let columns = self.columns;
+        if let Some(fault) = columns.layout.fault_of_quotes(row) {
+            return Err(fault);
+        }
+        let fields = fields(&mut self.reader, row);
         if fields.len() != columns.names.len() {
             return Err(columns.ragged(row, &fields));
         }
@@ -298,7 +330,7 @@ impl<'c> Rows<'c> {
         };
         // Of an empty field in a row with quotes it is not known whether it stands between them.
         let quoted = memchr::memchr(self.columns.layout.quote, row.as_bytes()).is_some();
-        if ended != wanted {
+        if ended != wanted || (quoted && self.columns.layout.unclosed(row).is_some()) {
             return None;
         }
         let ends = self.ends.get(..wanted)?;
@@ -396,6 +428,20 @@ mod tests {
         ];
         for (text, delimiter, quote) in table {
             assert_eq!(Layout::sniffed(text.as_bytes()), Layout { delimiter, quote }, "{text}");
+        }
+    }
+
+    #[test]
+    fn a_quote_that_never_closes_is_told_where_it_stands() {
+        let columns = Columns::read("a,b", COMMA).unwrap();
+        for (row, at) in [("1,\"x\n5,6\n", 2), ("\"", 0), ("\"a\"\",\"b\"", 0), ("a\"b,\"x\"\"", 4)] {
+            let mut rows = columns.rows();
+            assert_eq!(rows.guess(row), None, "{row}");
+            let fault = rows.record(row).unwrap_err();
+            assert_eq!((fault.rule, fault.span.start), (rule::SYNTAX, at), "{row}");
+        }
+        for row in ["1,\"x\"", "\"a\"\"b\",c", "a\"b,c", "\"\",\"\""] {
+            assert!(columns.rows().record(row).is_ok(), "{row}");
         }
     }
 

@@ -6,6 +6,7 @@
 use regex::Regex;
 use regex_automata::Input;
 use regex_automata::dfa::{Automaton, StartKind, dense};
+use regex_automata::nfa::thompson;
 use regex_automata::util::primitives::StateID;
 
 /// A pattern that can be run.
@@ -102,13 +103,17 @@ impl Small {
     }
 }
 
+/// How much memory the automaton with choices may take, in bytes, from which the whole one is made. Of a larger one none is small.
+const MAX_CHOICES: usize = 256 * 1024;
+
 /// The automaton of a pattern, if it is small and quick to build.
 fn small_automaton(translated: &str) -> Option<Small> {
     let config = dense::Config::new()
         .start_kind(StartKind::Unanchored)
         .dfa_size_limit(Some(MAX_SMALL))
         .determinize_size_limit(Some(MAX_SMALL));
-    let automaton = dense::Builder::new().configure(config).build(translated).ok()?;
+    let choices = thompson::Config::new().nfa_size_limit(Some(MAX_CHOICES));
+    let automaton = dense::Builder::new().configure(config).thompson(choices).build(translated).ok()?;
     let start = automaton.start_state_forward(&Input::new("")).ok()?;
     Some(Small { automaton, start })
 }

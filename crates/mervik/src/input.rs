@@ -91,7 +91,8 @@ impl Input {
         let failed = |error: std::io::Error| Trouble::file("cannot read", path, &error);
         let mut head = Vec::new();
         let mut at_end = read_some(&mut rest, &mut head).map_err(failed)? == 0;
-        if let Some(compression) = Compression::of(&head) {
+        let packed = may_be_packed(path, wanted.format);
+        if packed && let Some(compression) = packing(&mut rest, &mut head).map_err(failed)? {
             rest = compressed::reader(compression, std::mem::take(&mut head), rest).map_err(failed)?;
             size = None;
             at_end = read_some(&mut rest, &mut head).map_err(failed)? == 0;
@@ -177,6 +178,26 @@ pub(crate) fn environment() -> Input {
         fault: None,
         path: PathBuf::from("environment"),
     }
+}
+
+/// Whether bytes that look compressed are to be taken for that: where nobody has said what the document is, or its name says so.
+pub(crate) fn may_be_packed(path: &Path, format: Option<FormatName>) -> bool {
+    let extension = path.extension().and_then(|extension| extension.to_str());
+    format.is_none() || extension.is_some_and(|it| it.eq_ignore_ascii_case("gz") || it.eq_ignore_ascii_case("zst"))
+}
+
+/// How an input is compressed of which these are the first bytes. What only begins like that is read as it stands.
+///
+/// # Errors
+///
+/// A read that fails.
+pub(crate) fn packing(rest: &mut dyn Read, head: &mut Vec<u8>) -> std::io::Result<Option<Compression>> {
+    let Some(compression) = Compression::of(head) else { return Ok(None) };
+    let mut more = true;
+    while more && head.len() < CHUNK {
+        more = read_some(rest, head)? > 0;
+    }
+    Ok(compressed::starts(compression, head, more).then_some(compression))
 }
 
 /// Appends what one read of up to [`CHUNK`] bytes gives, and says how much that is; 0 at the end.

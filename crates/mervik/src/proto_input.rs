@@ -7,7 +7,7 @@ use data_encoding::{BASE64_NOPAD, BASE64URL_NOPAD, HEXLOWER_PERMISSIVE};
 use jiff::Timestamp;
 use mervik_document::finding::rule;
 use mervik_document::{Finding, LineIndex, Span, records};
-use mervik_formats::compressed::{self, Compression};
+use mervik_formats::compressed;
 use mervik_proto::{Framed, Framing, Options, Unknown, message_rule};
 use std::fs::File;
 use std::io::Read;
@@ -65,7 +65,8 @@ impl Opened {
         };
         let mut head = Vec::new();
         let mut at_end = input::read_some(&mut rest, &mut head).map_err(failed)? == 0;
-        if let Some(compression) = Compression::of(&head) {
+        let packed = input::may_be_packed(path, format);
+        if packed && let Some(compression) = input::packing(&mut rest, &mut head).map_err(failed)? {
             rest = compressed::reader(compression, std::mem::take(&mut head), rest).map_err(failed)?;
             size = None;
             at_end = input::read_some(&mut rest, &mut head).map_err(failed)? == 0;

@@ -8,7 +8,7 @@
 mod automaton;
 mod positions;
 
-pub(crate) use automaton::{Expected, Matched, Model, State};
+pub(crate) use automaton::{Expected, MAX_CONFIGURATIONS, Matched, Model, State};
 pub(crate) use positions::Ambiguity;
 
 use crate::build::Components;

@@ -3,6 +3,8 @@
 mervik_document::phrases! {
     /// Phrases about elements, attributes and types.
     pub(crate) trait Phrases;
+    places_of_model(count): "at most {count} places that the content may be in at once", "höchstens {count} Stellen, an denen der Inhalt zugleich sein kann",
+        "como máximo {count} lugares en los que el contenido puede estar a la vez", "内容が同時に取りうる位置は{count}以下";
     no_namespace(): "no namespace", "kein Namensraum", "ningún espacio de nombres", "名前空間なし";
     namespace(uri): "the namespace `{uri}`", "der Namensraum `{uri}`", "el espacio de nombres `{uri}`", "名前空間`{uri}`";
     root_not_declared(root): "the root `{root}`, which the schema does not declare", "die Wurzel `{root}`, die das Schema nicht deklariert",

@@ -11,7 +11,7 @@ use crate::phrases::Phrases as _;
 use crate::schema::Schema;
 pub(crate) use keys::{field_missing, field_nillable, field_not_simple, field_twice, key_missing, key_twice};
 use mervik_document::tongue::{Common as _, Join, Tongue};
-use mervik_document::{near, shown};
+use mervik_document::{Severity, near, shown};
 use mervik_xml::{Attribute, Element as Tag, Namespaces};
 use values::described;
 pub(crate) use values::{missed, short_miss};
@@ -28,7 +28,7 @@ fn wrong(
 ) -> Wrong {
     let (expected, found) = (expected.into(), found.into());
     let message = tongue.expected_found(&expected, &found);
-    Wrong { rule, expected, found, message, hint: None, origin }
+    Wrong { rule, expected, found, message, hint: None, origin, severity: Severity::Error }
 }
 
 impl Wrong {

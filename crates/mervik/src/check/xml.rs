@@ -1,7 +1,7 @@
 //! Checking XML documents: one record each, several side by side.
 
 use super::{Ended, Judged};
-use crate::args::{CheckCall, LanguageOptions};
+use crate::args::{CheckCall, FormatName, LanguageOptions};
 use crate::catalogues;
 use crate::phrases::Phrases as _;
 use crate::progress::Progress;
@@ -14,7 +14,7 @@ use crate::xsd_files;
 use mervik_document::finding::rule;
 use mervik_document::tongue::{Common as _, Tongue};
 use mervik_document::{Finding, Span};
-use mervik_formats::compressed::{self, Compression};
+use mervik_formats::compressed;
 use mervik_json_schema::looks_secret;
 use mervik_xsd::{Found, Options, RecordPath, Schema, Told};
 use std::collections::BTreeMap;
@@ -80,7 +80,7 @@ pub(super) fn check(
                 loop {
                     let index = next.fetch_add(1, Ordering::Relaxed);
                     let Some(path) = paths.get(index) else { return };
-                    let outcome = one(schema, path, options, done);
+                    let outcome = one(schema, path, call.input.format, options, done);
                     // Nobody listens any more when the output is closed.
                     if sender.send((index, outcome)).is_err() {
                         return;
@@ -135,7 +135,7 @@ pub(super) fn check_records(
         let name = document.display().to_string();
         let done = AtomicU64::new(0);
         let size = std::fs::metadata(document).ok().map(|about| about.len());
-        let input = match open(document) {
+        let input = match open(document, call.input.format) {
             Ok(input) => Counted { input, done: &done },
             Err(error) => {
                 all_read = false;
@@ -239,8 +239,14 @@ fn tell_record(
 const AROUND: u64 = 0;
 
 /// Checks one document.
-fn one(schema: &Schema, path: &Path, options: &Options, done: &AtomicU64) -> io::Result<Vec<Found>> {
-    let input = open(path)?;
+fn one(
+    schema: &Schema,
+    path: &Path,
+    format: Option<FormatName>,
+    options: &Options,
+    done: &AtomicU64,
+) -> io::Result<Vec<Found>> {
+    let input = open(path, format)?;
     let mut found = mervik_xsd::check(schema, Counted { input, done }, options)?;
     if found.iter().any(|found| found.line.is_empty()) {
         fetch_lines(path, &mut found);
@@ -253,14 +259,16 @@ fn one(schema: &Schema, path: &Path, options: &Options, done: &AtomicU64) -> io:
 /// # Errors
 ///
 /// A file that cannot be opened or unpacked.
-pub(crate) fn open(path: &Path) -> io::Result<Box<dyn Read>> {
+pub(crate) fn open(path: &Path, format: Option<FormatName>) -> io::Result<Box<dyn Read>> {
     let mut input: Box<dyn Read + Send> = match path == Path::new("-") {
         true => Box::new(io::stdin()),
         false => Box::new(File::open(path)?),
     };
     let mut head = Vec::new();
     crate::input::read_some(&mut *input, &mut head)?;
-    Ok(match Compression::of(&head) {
+    let packed = crate::input::may_be_packed(path, format);
+    let compression = if packed { crate::input::packing(&mut *input, &mut head)? } else { None };
+    Ok(match compression {
         Some(compression) => compressed::reader(compression, head, input)?,
         None => Box::new(io::Cursor::new(head).chain(input)),
     })

@@ -93,7 +93,9 @@ impl Run<'_> {
     fn file(&mut self, path: &Path, findings: &mut dyn Report) -> Result<(), Ended> {
         let failed = |error: io::Error| Trouble::file("cannot read", path, &error);
         let mut bytes = Vec::new();
-        crate::check::xml_input(path).and_then(|mut input| input.read_to_end(&mut bytes)).map_err(failed)?;
+        crate::check::xml_input(path, self.call.input.format)
+            .and_then(|mut input| input.read_to_end(&mut bytes))
+            .map_err(failed)?;
         let name = path.display().to_string();
         self.sinks.counts.documents += 1;
         match self.call.input.format.unwrap_or_else(|| format_of(path, &bytes)) {

@@ -119,7 +119,8 @@ pub(super) fn search(call: &FitCall, project: Option<&Project>, paint: Paint) ->
     for document in &call.documents {
         outcome.records += 1;
         let mut bytes = Vec::new();
-        let read = crate::check::xml_input(document).and_then(|mut input| input.read_to_end(&mut bytes));
+        let read =
+            crate::check::xml_input(document, call.input.format).and_then(|mut input| input.read_to_end(&mut bytes));
         read.map_err(|error| Trouble::file("cannot read", document, &error))?;
         let text = mervik_xml::text(&bytes).unwrap_or_else(|_| String::from_utf8_lossy(&bytes).into_owned());
         let found = refusals(&before, &text, &texts.options);

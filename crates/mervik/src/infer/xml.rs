@@ -36,7 +36,7 @@ pub(super) fn run(call: &InferCall, color: ColorChoice) -> Result<Status, Troubl
     let mut unread = Vec::new();
     for (index, path) in call.samples.iter().enumerate() {
         let failed = |error: std::io::Error| Trouble::file("cannot read", path, &error);
-        let input = crate::check::xml_input(path).map_err(failed)?;
+        let input = crate::check::xml_input(path, call.input.format).map_err(failed)?;
         if let Some(fault) = evidence.read(input, index as u32).map_err(failed)? {
             unread.push((path.display().to_string(), fault));
         }

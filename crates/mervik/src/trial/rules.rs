@@ -91,18 +91,20 @@ impl Rules for Documents {
         Known { rules: clauses.chain(rules.map(str::to_owned)).collect(), prefix: Some("cvc-"), paths: false }
     }
 
-    fn judged(&self, path: &Path, _input: &InputOptions) -> Result<Vec<Option<Judged>>, Trouble> {
+    fn judged(&self, path: &Path, input: &InputOptions) -> Result<Vec<Option<Judged>>, Trouble> {
         let failed = |error: std::io::Error| Trouble::file("cannot read", path, &error);
         let Documents { schema, options } = self;
-        let found = mervik_xsd::check(schema, xml_input(path).map_err(failed)?, options).map_err(failed)?;
+        let found =
+            mervik_xsd::check(schema, xml_input(path, input.format).map_err(failed)?, options).map_err(failed)?;
         let telling = XmlTelling { redact: false, tongue: schema.tongue(), width: Some(excerpt::width()) };
         let judged = (!found.is_empty()).then(|| telling.judged(found));
         Ok(vec![judged])
     }
 
-    fn texts(&self, path: &Path, _input: &InputOptions) -> Result<Vec<(u64, String)>, Trouble> {
+    fn texts(&self, path: &Path, input: &InputOptions) -> Result<Vec<(u64, String)>, Trouble> {
         let mut bytes = Vec::new();
-        let read = xml_input(path).and_then(|mut input| std::io::Read::read_to_end(&mut input, &mut bytes));
+        let read =
+            xml_input(path, input.format).and_then(|mut input| std::io::Read::read_to_end(&mut input, &mut bytes));
         read.map_err(|error| Trouble::file("cannot read", path, &error))?;
         Ok(vec![(1, mervik_xml::text(&bytes).unwrap_or_default())])
     }

@@ -127,21 +127,48 @@ impl Components {
         None
     }
 
-    /// Whether a simple type may stand for another (Part 1, cos-st-derived-ok), a member of a union among it.
+    /// Whether a simple type may stand for another (Part 1, cos-st-derived-ok).
+    ///
+    /// Types are derived from types that have been built before, and unions have no circles: the recursion ends.
     pub(crate) fn simple_derived(&self, derived: TypeId, base: TypeId, without: Methods) -> bool {
-        if let Some(methods) = self.derivation(derived, base) {
-            return !methods.has(without);
+        if derived == base {
+            return true;
         }
-        let Some(Variety::Union(members)) = self.simple(base).map(|base| &base.variety) else { return false };
-        let own = self.simple(base).is_some_and(|base| base.facets.is_empty());
-        own && members.iter().any(|member| *member != base && self.simple_derived(derived, *member, without))
+        let Some(simple) = self.simple(derived) else { return false };
+        // Clause 2.1: of all methods restriction alone is relevant.
+        if Methods::RESTRICTION.has(without) {
+            return false;
+        }
+        let by_base =
+            simple.base == base || (simple.base != ANY_SIMPLE_TYPE && self.simple_derived(simple.base, base, without));
+        let is_compound = matches!(simple.variety, Variety::List(_) | Variety::Union(_));
+        let by_member = || match self.simple(base).map(|base| &base.variety) {
+            Some(Variety::Union(members)) => members.iter().any(|one| self.simple_derived(derived, *one, without)),
+            _ => false,
+        };
+        by_base || (is_compound && base == ANY_SIMPLE_TYPE) || by_member()
     }
 
     /// Whether a type may stand for another (Part 1, cos-ct-derived-ok and cos-st-derived-ok).
     pub(crate) fn derived_ok(&self, derived: TypeId, base: TypeId, without: Methods) -> bool {
-        match (self.ty(derived), self.ty(base)) {
-            (Some(Type::Simple(_)), Some(Type::Simple(_))) => self.simple_derived(derived, base, without),
-            _ => self.derivation(derived, base).is_some_and(|methods| !methods.has(without)),
+        let mut current = derived;
+        for _ in 0..=self.types.len() {
+            if current == base {
+                return true;
+            }
+            match self.ty(current) {
+                Some(Type::Complex(complex)) if current != ANY_TYPE => {
+                    if complex.derivation.method().has(without) {
+                        return false;
+                    }
+                    current = complex.base;
+                }
+                // Every simple type is derived from the type of all types.
+                Some(Type::Simple(_)) if base == ANY_TYPE => return !Methods::RESTRICTION.has(without),
+                Some(Type::Simple(_)) => return self.simple_derived(current, base, without),
+                _ => return false,
+            }
         }
+        false
     }
 }

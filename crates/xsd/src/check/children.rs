@@ -2,8 +2,9 @@
 
 use super::{Checker, Mode};
 use crate::component::{ElementId, Process};
-use crate::content::{Expected, Matched, Model, State};
+use crate::content::{Expected, MAX_CONFIGURATIONS, Matched, Model, State};
 use crate::names::{NameId, NsId};
+use crate::phrases::Phrases as _;
 use crate::schema::Schema;
 use crate::words;
 use mervik_document::near;
@@ -57,7 +58,12 @@ impl Checker<'_> {
             }
             return (None, Mode::Skip);
         };
-        match model.step(&mut parent.state, name, namespace) {
+        let matched = model.step(&mut parent.state, name, namespace);
+        if parent.state == State::Lost && !std::mem::replace(&mut parent.broken, true) {
+            let expected = schema.tongue().places_of_model(MAX_CONFIGURATIONS);
+            self.limit(expected, spot.place(spot.offset()));
+        }
+        match matched {
             Some(Matched::Element(element)) => (Some(element), Mode::Lax),
             Some(Matched::Any(index)) => {
                 let wildcard = model.wildcard(index);
@@ -65,13 +71,14 @@ impl Checker<'_> {
                     Some(Process::Skip) => (None, Mode::Skip),
                     Some(Process::Strict) if global().is_none() => {
                         // A type that the element names itself will do, too.
-                        if self.named_type(tag).is_none() {
-                            let wrong = words::undeclared(schema, tag, wildcard.and_then(|wildcard| wildcard.origin));
-                            let at = self.child_path(tag);
-                            self.tell(wrong, at, spot.offset(), tag.name.len() + 1, spot);
-                            return (None, Mode::Skip);
-                        }
-                        (None, Mode::Lax)
+                        let wrong = match self.named_type(tag) {
+                            Some(Ok(_)) => return (None, Mode::Lax),
+                            Some(Err(text)) => words::no_type(schema, tag, &text),
+                            None => words::undeclared(schema, tag, wildcard.and_then(|wildcard| wildcard.origin)),
+                        };
+                        let at = self.child_path(tag);
+                        self.tell(wrong, at, spot.offset(), tag.name.len() + 1, spot);
+                        (None, Mode::Skip)
                     }
                     _ => (global(), Mode::Lax),
                 }

@@ -3,6 +3,7 @@
 use super::{Checker, Mode, Wrong};
 use crate::component::{ElementId, Methods, TypeId};
 use crate::words;
+use mervik_document::Severity;
 use mervik_xml::{Element as Tag, Spot};
 
 impl Checker<'_> {
@@ -31,7 +32,11 @@ impl Checker<'_> {
         match named {
             None => {}
             Some(Err(text)) => {
-                let wrong = words::no_type(schema, tag, &text);
+                let mut wrong = words::no_type(schema, tag, &text);
+                // An element without a declaration is looked at as far as anything is known of it (cvc-assess-elt).
+                if declared.is_none() {
+                    wrong.severity = Severity::Warning;
+                }
                 self.tell_xsi(wrong, "type", tag, spot);
                 // What the content is meant for nobody knows.
                 return Mode::Lax;

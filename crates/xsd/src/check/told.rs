@@ -28,19 +28,20 @@ pub(crate) struct Wrong {
     pub(crate) message: String,
     pub(crate) hint: Option<String>,
     pub(crate) origin: Option<Origin>,
+    pub(crate) severity: Severity,
 }
 
 impl Wrong {
     /// The same as a finding at a place of the document; the span is one of its line.
     pub(super) fn placed(self, schema: &Schema, at: String, place: Place, span: Span) -> Finding {
-        let Wrong { rule, expected, found, message, hint, origin } = self;
+        let Wrong { rule, expected, found, message, hint, origin, severity } = self;
         Finding {
             rule: rule.into(),
             at,
             span,
             place,
             schema: schema.place(origin),
-            severity: Severity::Error,
+            severity,
             message,
             expected,
             found,
@@ -90,14 +91,14 @@ impl Checker<'_> {
         }
         let (line, start) = spot.line(offset);
         let length = length.min(line.len().saturating_sub(start));
-        let origin = wrong.origin;
+        let (origin, refuses) = (wrong.origin, wrong.severity == Severity::Error);
         let mut finding = wrong.placed(self.schema, at, spot.place(offset), span(start, length));
         self.own(&mut finding, origin);
         self.found.push(Found { finding, line: line.to_owned() });
         if self.found.len() == MAX_FINDINGS {
             self.limit(self.schema.tongue().so_many_findings(MAX_FINDINGS), spot.place(offset));
         }
-        self.stopped |= self.options.first;
+        self.stopped |= self.options.first && refuses;
     }
 
     /// Whether no more is to be told: there is a finding that refuses the document where one is wanted, or there are too many.
@@ -109,8 +110,15 @@ impl Checker<'_> {
     pub(super) fn limit(&mut self, expected: String, place: Place) {
         let tongue = self.schema.tongue();
         let message = tongue.expected_found(&expected, tongue.more());
-        let wrong =
-            Wrong { rule: rule::CHECK_LIMIT, expected, found: tongue.more(), message, hint: None, origin: None };
+        let wrong = Wrong {
+            rule: rule::CHECK_LIMIT,
+            expected,
+            found: tongue.more(),
+            message,
+            hint: None,
+            origin: None,
+            severity: Severity::Error,
+        };
         let finding = wrong.placed(self.schema, String::new(), place, span(0, 0));
         self.found.push(Found { finding, line: String::new() });
     }

@@ -177,7 +177,7 @@ impl Compare<'_> {
                     }
                 }
                 if seen.insert(format!("{next:?} {after:?}")) {
-                    if seen.len() > MAX_STATES {
+                    if seen.len() > MAX_STATES || next == State::Lost || after == State::Lost {
                         self.undecided
                             .push(format!("`{}`: its content has more than {MAX_STATES} states", self.path(index)));
                         return;

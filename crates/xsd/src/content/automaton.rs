@@ -34,6 +34,8 @@ pub(crate) enum State {
     Seen(Vec<u64>),
     /// Positions, each with its counts; none at the start.
     Counting(Vec<Configuration>),
+    /// It would be in more than [`MAX_CONFIGURATIONS`] at once: what may come is known no more.
+    Lost,
 }
 
 /// What an element was taken for.
@@ -94,7 +96,7 @@ impl std::fmt::Debug for Counted {
 }
 
 /// How many positions with counts a model may be in at once; what people write is in one.
-pub(super) const MAX_CONFIGURATIONS: usize = 4_096;
+pub(crate) const MAX_CONFIGURATIONS: usize = 1_024;
 
 /// Up to so many are told apart by looking at each.
 const FEW_CONFIGURATIONS: usize = 16;
@@ -214,10 +216,18 @@ impl Model {
                 *word |= bit;
                 Some(Matched::Element(element))
             }
-            (Engine::Counted(counted), State::Counting(configurations)) => {
-                let (next, matched) =
-                    counted.step(configurations, |position| self.matches(counted, position, name, namespace))?;
-                *configurations = next;
+            (Engine::Counted(counted), state) => {
+                let (next, matched) = match state {
+                    State::Counting(configurations) => {
+                        counted.step(configurations, |position| self.matches(counted, position, name, namespace))?
+                    }
+                    // Whatever the model knows at all may come.
+                    _ => {
+                        let places = 0..counted.positions.leaf_of.len() as Position;
+                        (None, { places }.find_map(|at| self.matches(counted, at, name, namespace))?)
+                    }
+                };
+                *state = next.map_or(State::Lost, State::Counting);
                 Some(matched)
             }
             _ => None,
@@ -260,6 +270,7 @@ impl Model {
                 (all.optional && nothing) || all.required.iter().zip(seen).all(|(required, seen)| required & !seen == 0)
             }
             (Engine::Counted(counted), State::Counting(configurations)) => counted.accepts(configurations),
+            (Engine::Counted(_), State::Lost) => true,
             _ => false,
         }
     }
@@ -370,11 +381,12 @@ impl Model {
 }
 
 impl Counted {
+    /// Where the model may be after a child, and what the child was taken for; no places, if there are too many.
     fn step(
         &self,
         from: &[Configuration],
         mut matches: impl FnMut(Position) -> Option<Matched>,
-    ) -> Option<(Vec<Configuration>, Matched)> {
+    ) -> Option<(Option<Vec<Configuration>>, Matched)> {
         let counts = &self.positions.counts;
         let mut next: Vec<Configuration> = Vec::new();
         // Few are compared one by one, as in nearly every model; many by their hashes.
@@ -392,7 +404,7 @@ impl Counted {
             if many.is_empty() {
                 many.extend(next.iter().cloned());
             }
-            if next.len() < MAX_CONFIGURATIONS && many.insert(configuration.clone()) {
+            if many.insert(configuration.clone()) {
                 next.push(configuration);
             }
         };
@@ -436,7 +448,39 @@ impl Counted {
                 }
             }
         }
-        found.map(|matched| (next, matched))
+        if next.len() > FEW_CONFIGURATIONS {
+            next = self.foremost(next);
+        }
+        found.map(|matched| (Some(next).filter(|next| next.len() <= MAX_CONFIGURATIONS), matched))
+    }
+
+    /// The configurations from which all can be taken that can be taken from any. O(n²) for n that are given and left.
+    fn foremost(&self, all: Vec<Configuration>) -> Vec<Configuration> {
+        let mut kept: Vec<Configuration> = Vec::new();
+        for one in all {
+            if kept.len() > MAX_CONFIGURATIONS {
+                break;
+            }
+            if !kept.iter().any(|other| self.takes_all_of(other, &one)) {
+                kept.retain(|other| !self.takes_all_of(&one, other));
+                kept.push(one);
+            }
+        }
+        kept
+    }
+
+    /// Whether from one configuration certainly all can be taken that can be taken from another one: it has reached the
+    /// minima that the other has reached, and has counted no further towards the maxima.
+    fn takes_all_of(&self, (at, counters): &Configuration, (other_at, others): &Configuration) -> bool {
+        let mut counts = self.positions.counts.iter().zip(counters).zip(others);
+        at == other_at
+            && counts.all(|((bounds, one), other)| {
+                one == other
+                    || match bounds.max {
+                        None => one > other,
+                        Some(_) => one < other && *one >= bounds.min,
+                    }
+            })
     }
 
     fn reached(&self, guards: &[Counter], counters: &[u32]) -> bool {

@@ -100,7 +100,7 @@ fn gives_up(model: &Model, names: &[NameId], word: &[usize]) -> bool {
     let mut state = model.start();
     word.iter().any(|index| {
         let _ = model.step(&mut state, Some(names[*index]), Some(ABSENT));
-        matches!(&state, State::Counting(places) if places.len() >= automaton::MAX_CONFIGURATIONS)
+        state == State::Lost
     })
 }
 

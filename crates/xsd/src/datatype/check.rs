@@ -275,6 +275,10 @@ fn float(text: &str) -> Option<&str> {
 
 /// Bytes in base 64, with white space between digits (Part 2, section 3.2.16).
 fn base64(text: &str) -> Option<Vec<u8>> {
+    // The decoder lets several padded runs follow each other.
+    if text.trim_end_matches(['=', ' ']).contains('=') {
+        return None;
+    }
     match text.contains(' ') {
         false => BASE64.decode(text.as_bytes()).ok(),
         true => BASE64.decode(text.replace(' ', "").as_bytes()).ok(),
