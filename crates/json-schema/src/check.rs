@@ -81,6 +81,9 @@ pub(crate) struct Scratch {
     answers: Answers,
 }
 
+/// So many keywords of a way are told; a longer one is no help, and thousands of them fill the memory.
+const MAX_WAY: usize = 500;
+
 /// From so many applications of a schema on, answers are remembered. Remembering every one would cost every document, and
 /// few documents need it.
 const PATIENCE: u64 = 20_000;
@@ -290,7 +293,7 @@ impl Sink for Details {
                 value,
                 detail: detail(),
                 branch: None,
-                way: self.way.as_slice().into(),
+                way: self.way.get(..MAX_WAY).unwrap_or(&self.way).into(),
             });
         }
     }
