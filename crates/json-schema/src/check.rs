@@ -62,6 +62,8 @@ pub struct Checker<'s> {
     places: Places,
     telling: Telling,
     straight: Straight,
+    /// Whether a verdict on a part could not be found within the bounds.
+    pub(crate) gave_up: bool,
 }
 
 /// Memory that is used from record to record.
@@ -100,6 +102,7 @@ impl<'s> Checker<'s> {
             places: Places::default(),
             telling: Telling::default(),
             straight: Straight::default(),
+            gave_up: false,
         }
     }
 
@@ -180,7 +183,10 @@ impl<'s> Checker<'s> {
     /// Whether a value of a document satisfies the schema `id`.
     pub(crate) fn holds_at(&mut self, id: SchemaId, value: Value<'_>) -> bool {
         let mut run = Run::new(self.schema, &mut self.scratch, Verdict);
-        run.check(id, value) && run.exhausted.is_none()
+        let holds = run.check(id, value);
+        let is_known = run.exhausted.is_none();
+        self.gave_up |= !is_known;
+        holds && is_known
     }
 
     /// The rules that the document reaches, whether it holds or not, by their index as in
@@ -352,8 +358,8 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
 
     /// A run within this one that records something else.
     fn inner<T: Sink>(&mut self, sink: T) -> Run<'s, '_, T> {
-        let Run { schema, frames, track, in_content, work, .. } = *self;
-        Run { schema, scratch: self.scratch, sink, frames, exhausted: None, track, in_content, work }
+        let Run { schema, frames, exhausted, track, in_content, work, .. } = *self;
+        Run { schema, scratch: self.scratch, sink, frames, exhausted, track, in_content, work }
     }
 
     /// Applies a schema to a child of the current value.
@@ -410,6 +416,10 @@ impl<'s, 'c, S: Sink> Run<'s, 'c, S> {
     /// The same, for what may have been asked before.
     #[cold]
     fn rules_once(&mut self, id: SchemaId, node: &'s Node, value: Value<'_>) -> bool {
+        // Where there is no end every way leads on to another one.
+        if self.exhausted == Some(Bound::Frames) {
+            return false;
+        }
         let tracked = self.track.is_some();
         let patient = self.work <= PATIENCE;
         let told_on_each_way = match self.sink.details() {

@@ -190,13 +190,28 @@ pub struct Coercer<'s> {
     /// Schemas that apply to children which are looked at next.
     pending: Vec<SchemaId>,
     work: u64,
+    /// How many branches are being tried out, one within the other.
+    trying: u32,
 }
+
+/// So many branches may be tried out within each other. A schema that leads back to its own value through a union would try
+/// the same without end.
+const MAX_TRYING: u32 = 32;
 
 impl<'s> Coercer<'s> {
     /// A coercer of `schema`. Cheap.
     pub fn new(schema: &'s Schema, coercion: Coercion) -> Self {
         let checker = Checker::new(schema).telling(Telling::default());
-        Coercer { schema, coercion, checker, tape: Tape::new(), layers: Vec::new(), pending: Vec::new(), work: 0 }
+        Coercer {
+            schema,
+            coercion,
+            checker,
+            tape: Tape::new(),
+            layers: Vec::new(),
+            pending: Vec::new(),
+            work: 0,
+            trying: 0,
+        }
     }
 
     /// Coerces the JSON document in `text`. A text that is no document comes back as it is: a check says why.
@@ -207,6 +222,7 @@ impl<'s> Coercer<'s> {
     /// `holds` says that the text is known to hold as it is, which spares finding out.
     pub fn coerce(&mut self, text: &str, holds: bool) -> Coerced {
         self.work = text.len() as u64 * WORK_A_BYTE + WORK_BESIDES;
+        self.checker.gave_up = false;
         let mut tape = std::mem::take(&mut self.tape);
         let coerced = self.settle(self.schema.root, text, holds, &mut tape);
         self.tape = tape;
@@ -228,6 +244,11 @@ impl<'s> Coercer<'s> {
             // What holds already is of the types that were meant: choices can be made on it.
             if first {
                 decide = self.checker.holds_at(root, document.root());
+            }
+            // A check without end would be one for each branch that is tried out.
+            if self.checker.gave_up {
+                self.work = 0;
+                break;
             }
             first = false;
             let mut walk = Walk::new(self, decide);

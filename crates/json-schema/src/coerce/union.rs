@@ -1,7 +1,7 @@
 //! Which branch of a union a value is meant for.
 
 use super::walk::Walk;
-use super::{Coerced, Doubt};
+use super::{Coerced, Doubt, MAX_TRYING};
 use crate::phrases::Phrases as _;
 use crate::schema::{SchemaId, Union};
 use mervik_document::finding::rule;
@@ -60,9 +60,15 @@ impl Walk<'_, '_> {
 
     /// What a branch alone would make of a value.
     fn tried(&mut self, id: SchemaId, source: &str) -> Coerced {
+        if self.coercer.trying == MAX_TRYING || self.coercer.checker.gave_up {
+            self.coercer.work = 0;
+            return Coerced { doubts: vec![Doubt::too_much(self.schema.tongue())], ..Coerced::default() };
+        }
+        self.coercer.trying += 1;
         let (layers, pending) = (std::mem::take(&mut self.coercer.layers), std::mem::take(&mut self.coercer.pending));
         let tried = self.coercer.settle(id, source, false, &mut Tape::new());
         (self.coercer.layers, self.coercer.pending) = (layers, pending);
+        self.coercer.trying -= 1;
         tried
     }
 

@@ -86,7 +86,14 @@ impl<'s> Evaluator<'s> {
     }
 
     /// Applies a schema that is come to from a resource; `scope` is the dynamic scope, the outermost resource first.
-    fn apply(&self, schema: &'s Json, from: ResourceId, scope: &[ResourceId], instance: &Json, depth: usize) -> Outcome {
+    fn apply(
+        &self,
+        schema: &'s Json,
+        from: ResourceId,
+        scope: &[ResourceId],
+        instance: &Json,
+        depth: usize,
+    ) -> Outcome {
         self.steps.set(self.steps.get() + 1);
         if depth > MAX_DEPTH || self.steps.get() > MAX_STEPS {
             return Err(Stop::Endless);

@@ -18,47 +18,116 @@ pub struct Made {
 pub struct Generator {
     random: Random,
     dialect: Dialect,
-    definitions: usize,
-    anchors: Vec<&'static str>,
+    /// Which definitions there are: whether each has an identifier, and an anchor.
+    definitions: Vec<(bool, bool)>,
+    /// From which definition on others are mostly referred to, so that there are few circles.
+    from: usize,
 }
 
 const NAMES: &[&str] = &["a", "b", "c", "aa", "x-n", "é", "k\"q"];
 const TEXTS: &[&str] = &[
-    "", "a", "b", "ab", "abc", "aab", "é", "🚢", "1", "a1", "x-n", "2026-02-29", "2024-02-29", "12:30:60Z",
-    "23:59:60Z", "2026-12-02T10:00:00Z", "P1DT2H", "P1W", "10.0.0.1", "10.0.0.256", "::1", "1::2:3.4.5.6", "/a/~01",
-    "/a/~2", "0#", "1/a", "550e8400-e29b-41d4-a716-446655440000", "line\nend",
+    "",
+    "a",
+    "b",
+    "ab",
+    "abc",
+    "aab",
+    "é",
+    "🚢",
+    "1",
+    "a1",
+    "x-n",
+    "2026-02-29",
+    "2024-02-29",
+    "12:30:60Z",
+    "23:59:60Z",
+    "2026-12-02T10:00:00Z",
+    "P1DT2H",
+    "P1W",
+    "10.0.0.1",
+    "10.0.0.256",
+    "::1",
+    "1::2:3.4.5.6",
+    "/a/~01",
+    "/a/~2",
+    "0#",
+    "1/a",
+    "550e8400-e29b-41d4-a716-446655440000",
+    "line\nend",
 ];
 const NUMBERS: &[&str] = &[
-    "0", "-0", "0.0", "1", "1.0", "10e-1", "2", "3", "-1", "-1.5", "1.5", "0.1", "0.3", "1e2", "100", "1e-2",
-    "12345678901234567890", "12345678901234567890.5", "1E+2", "-0.0e5", "9007199254740993", "0.5",
+    "0",
+    "-0",
+    "0.0",
+    "1",
+    "1.0",
+    "10e-1",
+    "2",
+    "3",
+    "-1",
+    "-1.5",
+    "1.5",
+    "0.1",
+    "0.3",
+    "1e2",
+    "100",
+    "1e-2",
+    "12345678901234567890",
+    "12345678901234567890.5",
+    "1E+2",
+    "-0.0e5",
+    "9007199254740993",
+    "0.5",
 ];
-const PATTERNS: &[&str] =
-    &["a", "^a", "b$", "^a+b?$", "^[^a]*$", "^.$", "\\d", "^x-", "^\\w{1,2}$", "^(a|ab)(c|bcd)?$", "", "a+?b", "^\\S*$", "(?=a)a", "^(?!a)"];
+const PATTERNS: &[&str] = &[
+    "a",
+    "^a",
+    "b$",
+    "^a+b?$",
+    "^[^a]*$",
+    "^.$",
+    "\\d",
+    "^x-",
+    "^\\w{1,2}$",
+    "^(a|ab)(c|bcd)?$",
+    "",
+    "a+?b",
+    "^\\S*$",
+    "(?=a)a",
+    "^(?!a)",
+];
 
 impl Generator {
     /// One for a seed and a dialect.
     pub fn new(seed: u64, dialect: Dialect) -> Self {
-        Generator { random: Random::new(seed), dialect, definitions: 0, anchors: Vec::new() }
+        Generator { random: Random::new(seed), dialect, definitions: Vec::new(), from: 0 }
     }
 
     /// A schema.
     pub fn schema(&mut self) -> Made {
-        self.definitions = self.random.below(4);
-        self.anchors = Vec::new();
         let modern = self.dialect >= Dialect::Draft201909;
+        self.definitions = Vec::new();
+        for _ in 0..self.random.below(4) {
+            let named = (self.random.one_in(3), modern && self.random.one_in(4));
+            self.definitions.push(named);
+        }
+        self.from = 0;
         let keep = if modern { "$defs" } else { "definitions" };
         let mut root = match self.rules(3) {
             Json::Object(members) => members,
             other => vec![("allOf".to_owned(), Json::Array(vec![other]))],
         };
         let mut definitions = Vec::new();
-        for index in 0..self.definitions {
-            let mut one = self.one(2);
+        for (index, (has_id, has_anchor)) in self.definitions.clone().into_iter().enumerate() {
+            self.from = index + 1;
+            let mut one = if has_id || has_anchor { self.rules(2) } else { self.one(2) };
             if let Json::Object(members) = &mut one {
-                let id = if self.random.one_in(3) { Some(format!("d{index}")) } else { None };
-                let hidden = !modern && members.iter().any(|(name, _)| name == "$ref");
-                if let Some(id) = id.filter(|_| !hidden) {
-                    members.insert(0, (self.dialect.id().to_owned(), Json::Text(id)));
+                // Beside `$ref` an identifier would be none.
+                if has_id && !modern {
+                    members.retain(|(name, _)| name != "$ref");
+                }
+                if has_id {
+                    members.insert(0, (self.dialect.id().to_owned(), Json::Text(format!("d{index}"))));
                 }
                 if self.dialect == Dialect::Draft202012 && self.random.one_in(3) {
                     members.push(("$dynamicAnchor".to_owned(), Json::text("n")));
@@ -66,13 +135,13 @@ impl Generator {
                 if self.dialect == Dialect::Draft201909 && self.random.one_in(3) {
                     members.push(("$recursiveAnchor".to_owned(), Json::Bool(true)));
                 }
-                if modern && self.random.one_in(5) {
+                if has_anchor {
                     members.push(("$anchor".to_owned(), Json::Text(format!("at{index}"))));
                 }
             }
             definitions.push((format!("d{index}"), one));
         }
-        if self.dialect == Dialect::Draft202012 && self.random.one_in(3) {
+        if self.dialect == Dialect::Draft202012 && self.random.one_in(2) {
             root.push(("$dynamicAnchor".to_owned(), Json::text("n")));
         }
         if self.dialect == Dialect::Draft201909 && self.random.one_in(3) {
@@ -271,16 +340,19 @@ impl Generator {
 
     fn reference(&mut self) -> Vec<(String, Json)> {
         let keep = if self.dialect >= Dialect::Draft201909 { "$defs" } else { "definitions" };
-        let target = match self.random.below(6) {
-            _ if self.definitions == 0 => "#".to_owned(),
-            0 => "#".to_owned(),
-            1 => format!("d{}", self.random.below(self.definitions)),
-            2 if self.dialect >= Dialect::Draft201909 => format!("#at{}", self.random.below(self.definitions)),
-            _ => format!("/schema.json#/{keep}/d{}", self.random.below(self.definitions)),
+        let from = if self.random.one_in(4) { 0 } else { self.from.min(self.definitions.len()) };
+        let index = from + self.random.below(self.definitions.len() - from);
+        let target = match self.definitions.get(index) {
+            None if self.random.one_in(3) => "#".to_owned(),
+            None => return Vec::new(),
+            Some((true, _)) if self.random.one_in(2) => format!("d{index}"),
+            Some((false, true)) if self.random.one_in(2) => format!("/schema.json#at{index}"),
+            Some((true, true)) if self.random.one_in(2) => format!("d{index}#at{index}"),
+            Some(_) => format!("/schema.json#/{keep}/d{index}"),
         };
         let keyword = match self.dialect {
             Dialect::Draft202012 if self.random.one_in(4) => {
-                return vec![("$dynamicRef".to_owned(), Json::text(self.random.word(&["#n", "#n", "d0#n", "#"])))];
+                return vec![("$dynamicRef".to_owned(), Json::text(self.random.word(&["/schema.json#n", "#n", "#"])))];
             }
             Dialect::Draft201909 if self.random.one_in(4) => {
                 return vec![("$recursiveRef".to_owned(), Json::text("#"))];
@@ -361,8 +433,7 @@ impl Generator {
         match kind {
             "object" => {
                 let mut members: Vec<(String, Json)> = Vec::new();
-                let named: Vec<(String, Json)> =
-                    schema.get("properties").map_or(&[][..], Json::members).to_vec();
+                let named: Vec<(String, Json)> = schema.get("properties").map_or(&[][..], Json::members).to_vec();
                 for (name, one) in named {
                     if !self.random.one_in(4) {
                         let value = self.fitting(&one, below);

@@ -169,8 +169,16 @@ fn subschemas(schema: &Json, dialect: Dialect) -> Vec<&Json> {
                 Json::Array(items) if dialect < Dialect::Draft202012 => found.extend(items),
                 other => found.push(other),
             },
-            "additionalItems" | "additionalProperties" | "contains" | "propertyNames" | "not" | "if" | "then"
-            | "else" | "unevaluatedItems" | "unevaluatedProperties" => found.push(value),
+            "additionalItems"
+            | "additionalProperties"
+            | "contains"
+            | "propertyNames"
+            | "not"
+            | "if"
+            | "then"
+            | "else"
+            | "unevaluatedItems"
+            | "unevaluatedProperties" => found.push(value),
             _ => {}
         }
     }
