@@ -192,6 +192,10 @@ pub(crate) fn message(
 ) -> Result<MessageId, Trouble> {
     let of_project = entry_path(named, project).1.and_then(|(_, entry)| entry.r#type.as_deref());
     let mut wanted = root.or(of_project).map(str::to_owned);
+    if direction.is_some() && messages.service.is_none() {
+        return Err(Trouble::new("`--direction` has no meaning for protobuf messages without `--service`")
+            .hint("`--service package.Service/Method` names the method whose request or response is meant"));
+    }
     if let Some(service) = &messages.service {
         if root.is_some() {
             return Err(Trouble::new("`--type` and `--service` both say what the messages are: one of them is enough"));

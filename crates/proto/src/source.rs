@@ -341,8 +341,14 @@ impl Reader<'_> {
     fn link(&mut self, Parsed { import, file, proto, .. }: Parsed) {
         // What could not be had has been told; without it everything would be missing.
         let unmet = proto.dependency.iter().any(|on| self.sources.pool.get_file_by_name(on).is_none());
-        if !unmet && let Err(error) = self.sources.pool.add_file_descriptor_proto(proto) {
-            let told = linking(&file, error, &self.sources.pool);
+        if !unmet {
+            let told = match self.sources.pool.add_file_descriptor_proto(proto) {
+                Err(error) => linking(&file, error, &self.sources.pool),
+                Ok(()) => {
+                    let linked = self.sources.pool.get_file_by_name(&import);
+                    linked.map_or_else(Vec::new, |linked| compiler::refusals_of_linked(&file, &linked))
+                }
+            };
             self.sources.remarks.extend(told);
         }
         self.sources.files.insert(import, file);

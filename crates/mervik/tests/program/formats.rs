@@ -212,7 +212,7 @@ fn bad_input_of_every_kind_is_a_finding() {
         ("ragged.csv", "name,draught_m\na\n", "row-length"),
         ("long.csv", "name\na,b\n", "row-length"),
         ("twice.csv", "name,name\na,b\n", "duplicate-name"),
-        ("open.csv", "name,draught_m\n\"a,1\n", "row-length"),
+        ("open.csv", "name,draught_m\n\"a,1\n", "syntax"),
         ("twice.env", "name=a\nname=b\n", "duplicate-name"),
         ("line.env", "name\n", "syntax"),
     ];

@@ -24,6 +24,7 @@ mod help;
 mod infer;
 mod items;
 mod languages;
+mod options;
 mod project;
 mod protobuf;
 mod references;

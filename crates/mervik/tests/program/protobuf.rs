@@ -301,7 +301,7 @@ fn what_makes_no_sense_is_said() {
     let folder = sensors().with("x.yaml", "a: 1").with("s.json", "{}").with("x.binpb", "");
     for (arguments, expected) in [
         (vec!["check", "--as", "yaml", "x.yaml"], "is in a format that protobuf messages do not have"),
-        (vec!["check", "--at", "/a", "x.binpb"], "`--at` leads with a JSON Pointer"),
+        (vec!["check", "--at", "/a", "x.binpb"], "it leads with a JSON Pointer"),
         (vec!["check", "--records", "/a", "x.binpb"], "`--records` has no meaning"),
         (vec!["check", "--now", "soon", "x.binpb"], "`--now soon` is no time"),
         (vec!["check", "--max-depth", "0", "x.binpb"], "--max-depth"),
@@ -315,7 +315,7 @@ fn what_makes_no_sense_is_said() {
     let outcome = folder.run(&["check", "--schema", "s.json", "x.binpb"]);
     assert!(outcome.status == 2 && outcome.err.contains("it is a protobuf message"), "{outcome:?}");
     let outcome = folder.run(&["check", "--schema", "s.json", "--unknown", "refuse", "s.json"]);
-    assert!(outcome.status == 2 && outcome.err.contains("is for protobuf messages"), "{outcome:?}");
+    assert!(outcome.status == 2 && outcome.err.contains("`--unknown` has no meaning for JSON Schema"), "{outcome:?}");
     let rules = folder.run(&["rules-proto"]);
     assert!(rules.status == 0 && rules.out.starts_with("// Field rules of Mervik"), "{rules:?}");
     assert_eq!(folder.run(&["rules-proto", "--output", "out"]).status, 0);

@@ -89,6 +89,20 @@ fn verdicts(asked: &Asked, documents: &[String]) -> Vec<Vec<(&'static str, bool)
         .collect()
 }
 
+/// What the plain reading says of a document, and what every way says.
+///
+/// # Panics
+///
+/// When the texts are none, or the schema cannot be used.
+pub fn judge(schema: &str, dialect: Dialect, document: &str) -> (bool, Vec<(&'static str, bool)>) {
+    let (schema_tree, tree) = Json::read(schema).zip(Json::read(document)).expect("both are JSON");
+    let valid = Evaluator::new(&schema_tree, dialect).is_valid(&tree).expect("there is a verdict");
+    let asked = Asked::new(schema, dialect).unwrap_or_else(|| panic!("{schema} is a schema"));
+    // Three times, so that what was learned is used.
+    let documents = [document, document, document].map(str::to_owned);
+    (valid, verdicts(&asked, &documents).into_iter().flatten().collect())
+}
+
 /// Makes pairs from a seed and puts them to every way.
 pub fn run(seed: u64, schemas: u64) -> Tally {
     let mut tally = Tally::default();

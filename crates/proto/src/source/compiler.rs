@@ -6,6 +6,7 @@ use super::File;
 use super::editions::Edition;
 use crate::remark::{Remark, rule};
 use mervik_document::Severity;
+use prost_reflect::{FileDescriptor, Kind, MessageDescriptor};
 use prost_types::field_descriptor_proto::{Label, Type};
 use prost_types::{
     DescriptorProto, EnumDescriptorProto, FieldDescriptorProto, FileDescriptorProto, UninterpretedOption,
@@ -36,10 +37,7 @@ mod step {
 
 /// What the compiler would refuse of a file that was parsed. O(size of the file).
 pub(super) fn refusals(file: &File, proto: &FileDescriptorProto) -> Vec<Remark> {
-    let places = proto.source_code_info.iter().flat_map(|info| &info.location);
-    let places = places.map(|location| (location.path.as_slice(), location.span.as_slice())).collect();
-    let is_proto3 = file.edition.is_none() && proto.syntax.as_deref() == Some("proto3");
-    let mut review = Review { file, places, is_proto3, remarks: Vec::new() };
+    let mut review = Review::new(file, proto);
     // The depth of messages in messages is bounded by the parser.
     let mut open: Vec<(Vec<i32>, &DescriptorProto)> =
         (0..).zip(&proto.message_type).map(|(index, message)| (vec![step::MESSAGE, index], message)).collect();
@@ -58,6 +56,25 @@ pub(super) fn refusals(file: &File, proto: &FileDescriptorProto) -> Vec<Remark> 
     review.remarks
 }
 
+/// The same of what is known once names are resolved: a message is not packed.
+pub(super) fn refusals_of_linked(file: &File, linked: &FileDescriptor) -> Vec<Remark> {
+    let mut review = Review::new(file, linked.file_descriptor_proto());
+    let mut open: Vec<MessageDescriptor> = linked.messages().collect();
+    while let Some(message) = open.pop() {
+        open.extend(message.child_messages());
+        for field in message.fields().filter(|field| matches!(field.kind(), Kind::Message(_))) {
+            let packed =
+                field.options().get_field_by_name("packed").is_some_and(|packed| packed.as_bool() == Some(true));
+            if packed {
+                review.refuse(field.path(), NOT_PACKED.to_owned());
+            }
+        }
+    }
+    review.remarks
+}
+
+const NOT_PACKED: &str = "only repeated fields of numbers, enums and `bool` are packed";
+
 fn joined(path: &[i32], more: &[i32]) -> Vec<i32> {
     path.iter().chain(more).copied().collect()
 }
@@ -69,7 +86,14 @@ struct Review<'p> {
     remarks: Vec<Remark>,
 }
 
-impl Review<'_> {
+impl<'p> Review<'p> {
+    fn new(file: &'p File, proto: &'p FileDescriptorProto) -> Self {
+        let places = proto.source_code_info.iter().flat_map(|info| &info.location);
+        let places = places.map(|location| (location.path.as_slice(), location.span.as_slice())).collect();
+        let is_proto3 = file.edition.is_none() && proto.syntax.as_deref() == Some("proto3");
+        Review { file, places, is_proto3, remarks: Vec::new() }
+    }
+
     fn refuse(&mut self, path: &[i32], message: String) {
         // What has no place of its own stands where that is in which it stands.
         let known = (0..=path.len()).rev().find_map(|length| self.places.get(path.get(..length)?));
@@ -170,7 +194,7 @@ impl Review<'_> {
         let encoding = option(all, &["features", "repeated_field_encoding"]);
         let is_message = matches!(ty, Some(Type::Message | Type::Group));
         if (packed || is_word(encoding, "PACKED")) && (!is_repeated || !packable || is_message) {
-            self.refuse(path, "only repeated fields of numbers, enums and `bool` are packed".to_owned());
+            self.refuse(path, NOT_PACKED.to_owned());
         }
         if packed && self.file.edition >= Some(Edition::E2023) {
             let message = "with `edition` there is no `packed`: `features.repeated_field_encoding` says it";

@@ -46,8 +46,14 @@ fn files(folder: &Path) {
     }
 }
 
-/// Runs the compiler in a folder, with something on its standard input.
+/// Runs the compiler in a folder, with something on its standard input; it must take what it is given.
 fn compiler(folder: &Path, arguments: &[&str], input: &[u8]) -> Vec<u8> {
+    let output = compiled_by_it(folder, arguments, input);
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    output.stdout
+}
+
+fn compiled_by_it(folder: &Path, arguments: &[&str], input: &[u8]) -> std::process::Output {
     let program = protoc_bin_vendored::protoc_bin_path().expect("the compiler for this machine");
     let include = protoc_bin_vendored::include_path().expect("the files of the language");
     let mut child = Command::new(program)
@@ -61,9 +67,17 @@ fn compiler(folder: &Path, arguments: &[&str], input: &[u8]) -> Vec<u8> {
         .spawn()
         .expect("the compiler starts");
     child.stdin.take().unwrap().write_all(input).unwrap();
-    let output = child.wait_with_output().unwrap();
-    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
-    output.stdout
+    child.wait_with_output().unwrap()
+}
+
+#[test]
+fn what_is_refused_here_is_refused_there() {
+    let folder = tempfile::tempdir().unwrap();
+    for (text, is_schema) in crate::standard::FILES {
+        std::fs::write(folder.path().join("file.proto"), text).unwrap();
+        let output = compiled_by_it(folder.path(), &["--descriptor_set_out=set.binpb", "file.proto"], b"");
+        assert_eq!(output.status.success(), *is_schema, "{text}\n{}", String::from_utf8_lossy(&output.stderr));
+    }
 }
 
 /// The schema that the compiler makes of a file.

@@ -19,6 +19,7 @@ mod reference;
 mod rules;
 mod scale;
 mod sources;
+mod standard;
 mod stated;
 mod text;
 mod wire;
