@@ -282,3 +282,32 @@ fn what_a_condition_asks_for_is_known() {
     assert!(condition.looks_up() && !condition.needs_now());
     assert!(checked("arrival is before now", Field::Root).unwrap().needs_now());
 }
+
+#[test]
+fn what_one_side_decides_is_decided_in_any_order() {
+    // A part that has no answer, beside one that decides, and beside one that does not.
+    let troubled = "1 / draught_m is 1";
+    let visit = |first: u8, second: u8| {
+        let containers = format!(r#"[{{"weight_t": {first}}}, {{"weight_t": {second}}}]"#);
+        format!(r#"{{"ship": "Anna Berg", "draught_m": 0, "containers": {containers}}}"#)
+    };
+    for (decides, joined, expected) in [
+        ("ship is \"Anna Berg\"", "or", Outcome::Holds),
+        ("ship is \"Tern\"", "and", Outcome::Broken),
+        ("ship is \"Tern\"", "or", Outcome::Trouble(Trouble::DividesByZero)),
+        ("ship is \"Anna Berg\"", "and", Outcome::Trouble(Trouble::DividesByZero)),
+    ] {
+        for condition in [format!("{decides} {joined} {troubled}"), format!("{troubled} {joined} {decides}")] {
+            assert_eq!(outcome(&condition, &visit(0, 0), Field::Root), expected, "{condition}");
+        }
+    }
+    // An item that decides does so wherever it stands.
+    for visit in [visit(0, 2), visit(2, 0)] {
+        let some = "some box among containers: 4 / box.weight_t is 2";
+        assert_eq!(outcome(some, &visit, Field::Root), Outcome::Holds, "{visit}");
+        let each = "each box among containers: 4 / box.weight_t is 7";
+        assert_eq!(outcome(each, &visit, Field::Root), Outcome::Broken, "{visit}");
+        let open = "each box among containers: 4 / box.weight_t is 2";
+        assert_eq!(outcome(open, &visit, Field::Root), Outcome::Trouble(Trouble::DividesByZero), "{visit}");
+    }
+}

@@ -13,7 +13,7 @@ const SCHEMAS: [(&str, &str); 3] =
 
 fn port() -> Folder {
     let xsd = r#"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:m="urn:mervik:directives">
-        <xs:element name="berth"><xs:complexType><xs:annotation><xs:appinfo><m:rules><m:rule id="early" that="from is before now"/></m:rules></xs:appinfo></xs:annotation>
+        <xs:element name="berth"><xs:complexType><xs:annotation><xs:appinfo><m:rules id="early" that="from is before now"/></xs:appinfo></xs:annotation>
         <xs:sequence><xs:element name="draught" type="xs:decimal"/><xs:element name="from" type="xs:dateTime"/></xs:sequence></xs:complexType></xs:element>
         <xs:element name="quay" type="xs:string"/></xs:schema>"#;
     let proto = "syntax = \"proto3\";\npackage port;\nimport \"mervik/rules.proto\";\nimport \"google/protobuf/timestamp.proto\";\n\
@@ -25,6 +25,8 @@ fn port() -> Folder {
         "x-mervik":{"rules":[{"id":"early","that":"from is before now"}]}}"#;
     Folder::new()
         .with("berth.schema.json", json)
+        .with("day.schema.json", r#"{"properties":{"day":{"format":"date"}}}"#)
+        .with("later.schema.json", r#"{"dependentRequired":{"kind":["quay"]}}"#)
         .with("berth.xsd", xsd)
         .with("berth.proto", proto)
         .with("berth.json", r#"{"draught":9}"#)
@@ -44,21 +46,25 @@ fn port() -> Folder {
         .with("berths.xml", "<berths><berth><draught>9</draught><from>2026-04-02T06:00:00Z</from></berth></berths>")
         .with("deep.txtpb", "in { in { in { draught: 1 } } }")
         .with("unknown.hex", "a006 01")
-        .with("more.toml", "[\"port.Berth\".fields.draught]\nmaximum = 5\n")
+        .with("more.toml", "[fields.\"port.Berth.draught\"]\nmaximum = 5\n")
         .with("elsewhere/part.json", "true")
         .with("lead.schema.json", r#"{"$ref":"https://port.example/part.json"}"#)
         .with("beside/lead.schema.json", r#"{"$ref":"../elsewhere/part.json"}"#)
-        .with("good/berth.json", r#"{"draught":9}"#)
-        .with("good/berth.xml", "<berth><draught>9</draught><from>2026-04-02T06:00:00Z</from></berth>")
+        .with("json/good/berth.json", r#"{"draught":9}"#)
+        .with("xml/good/berth.xml", "<berth><draught>9</draught><from>2026-04-02T06:00:00Z</from></berth>")
 }
 
 /// What a command is given besides options, for a schema and a document.
 fn call<'a>(command: &'a str, schema: &'a str, document: &'a str) -> Vec<&'a str> {
     match command {
+        "trial" if schema.ends_with("proto") => vec![command, "--type=port.Berth", schema],
         "trial" | "vet" => vec![command, schema],
         "compat" => vec![command, schema, schema],
         "infer" if schema.ends_with("proto") => vec![command, "--schema", schema, "--type", "port.Berth", document],
         "infer" => vec![command, document],
+        "check" | "coerce" | "fit" if schema.ends_with("proto") => {
+            vec![command, "--type=port.Berth", "--schema", schema, document]
+        }
         _ => vec![command, "--schema", schema, document],
     }
 }
@@ -99,7 +105,7 @@ const REFUSED: &[(&str, &[&str], &[usize])] = &[
     ("coerce", &["--original-names"], &[JSON, XSD]),
     ("compat", &["--view=wire"], &[JSON, XSD]),
     ("vet", &["--fix", "--profile=model-output"], &[XSD, PROTO]),
-    ("rescue", &["--ask=true", "--partial", "--field=reply"], &[XSD]),
+    ("rescue", &["--partial", "--field=reply"], &[XSD]),
     ("rescue", &["--include=.", "--rules=more.toml"], &[JSON, XSD]),
     ("infer", &["--closed", "--into=berth.schema.json"], &[XSD, PROTO]),
     (
@@ -138,8 +144,8 @@ const WORKS: &[(&[&str], &[&str])] = &[
     (&["check", "--schema", "berth.schema.json", "wrong.json"], &["--first"]),
     (&["check", "--schema", "berth.schema.json", "wrong.json"], &["--redact"]),
     (&["check", "--schema", "berth.schema.json", "wrong.json"], &["--language=de"]),
-    (&["check", "--schema", "berth.schema.json", "wrong.json"], &["--formats=annotate"]),
-    (&["check", "--schema", "berth.schema.json", "odd.json"], &["--dialect=draft-06"]),
+    (&["check", "--schema", "day.schema.json", "wrong.json"], &["--formats=annotate"]),
+    (&["check", "--schema", "later.schema.json", "odd.json"], &["--dialect=draft-06"]),
     (&["check", "--schema", "berth.schema.json", "odd.json"], &["--content=assert"]),
     (&["check", "--schema", "berth.schema.json", "odd.json"], &["--direction=request"]),
     (&["check", "--schema", "berth.schema.json", "odd.json"], &["--warn=deprecated"]),
@@ -173,10 +179,10 @@ const WORKS: &[(&[&str], &[&str])] = &[
         &["--unknown=refuse"],
     ),
     // What one language forgot.
-    (&["trial", "berth.xsd"], &["--now=2026-05-01T00:00:00Z"]),
+    (&["trial", "berth.xsd", "--cases", "xml"], &["--now=2026-05-01T00:00:00Z"]),
     (&["fit", "--schema", "berth.xsd", "dated.xml"], &["--now=2026-05-01T00:00:00Z"]),
     (&["compat", "berth.xsd", "berth-later.xsd", "--samples", "samples"], &["--now=2026-05-01T00:00:00Z"]),
-    (&["trial", "berth.schema.json"], &["--at=/nowhere"]),
+    (&["trial", "berth.schema.json", "--cases", "json"], &["--at=/nowhere"]),
 ];
 
 #[test]
@@ -216,5 +222,43 @@ fn no_option_of_a_check_is_left_out_here() {
     let others = ["--color", "--help", "--report", "--watch", "--schema"];
     for option in known.iter().filter(|option| !others.contains(&option.as_str())) {
         assert!(tried.contains(option), "{option} is not tried");
+    }
+}
+
+#[test]
+fn the_first_finding_is_one_that_refuses() {
+    let folder = Folder::new()
+        .with(
+            "quay.xsd",
+            r#"<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:m="urn:mervik:directives"><xs:element name="quays"><xs:complexType><xs:sequence>
+            <xs:element name="quay" maxOccurs="9"><xs:complexType><xs:annotation><xs:appinfo><m:rules id="short" severity="warning" that="name is &quot;N&quot;"/></xs:appinfo></xs:annotation>
+            <xs:sequence><xs:element name="name" type="xs:string"/></xs:sequence></xs:complexType></xs:element>
+            <xs:element name="depth" type="xs:int"/></xs:sequence></xs:complexType></xs:element></xs:schema>"#,
+        )
+        .with("quays.xml", "<quays><quay><name>S</name></quay><depth>deep</depth></quays>")
+        .with("warned.xml", "<quays><quay><name>S</name></quay><depth>7</depth></quays>")
+        .with(
+            "quay.proto",
+            "syntax = \"proto3\";\npackage port;\nimport \"mervik/rules.proto\";\nmessage Quay {\n  option (mervik.message).rules = {id: \"short\", severity: \"warning\", that: \"name is \\\"N\\\"\"};\n\
+             string name = 1; int32 depth = 2 [(mervik.field).maximum = 18]; }\n",
+        )
+        .with("quay.txtpb", "name: 'S' depth: 19")
+        .with("warned.txtpb", "name: 'S' depth: 7")
+        .with("warned.binpb", b"\x0a\x01S\x10\x07");
+    for (schema, refused, warned) in [
+        ("quay.xsd", "quays.xml", &["warned.xml"][..]),
+        ("quay.proto", "quay.txtpb", &["warned.txtpb", "warned.binpb"]),
+    ] {
+        for more in [&[][..], &["--first"]] {
+            let run = |document: &str| folder.run(&[&["check", "--schema", schema, document][..], more].concat());
+            let outcome = run(refused);
+            assert_eq!(outcome.status, 1, "{outcome:?}");
+            assert!(outcome.out.contains("depth"), "{outcome:?}");
+            // A warning of a document that holds is told, too.
+            for document in warned {
+                let outcome = run(document);
+                assert!(outcome.status == 0 && outcome.out.contains("short"), "{document}: {outcome:?}");
+            }
+        }
     }
 }
