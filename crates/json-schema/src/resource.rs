@@ -360,7 +360,8 @@ impl<'f> Resources<'f> {
             return self.error(Breach::Identity, keyword, message, None);
         }
         let Some(resource) = self.resources.get_mut(resource.0 as usize) else { return };
-        if dynamic {
+        // `$recursiveAnchor` speaks of the root of its resource, and says nothing elsewhere (2019-09 Core, 8.2.4.2.2).
+        if dynamic && (!recursive || resource.root == (Location { file, node })) {
             resource.dynamic_anchors.insert(name.clone(), node);
         }
         // A dynamic anchor is an anchor as well; the nameless one is none.

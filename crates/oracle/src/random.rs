@@ -11,7 +11,7 @@ impl Random {
     }
 
     /// The next number.
-    pub fn next(&mut self) -> u64 {
+    pub fn number(&mut self) -> u64 {
         self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
         let mut z = self.0;
         z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
@@ -21,7 +21,7 @@ impl Random {
 
     /// A number below `end`, which is not 0.
     pub fn below(&mut self, end: usize) -> usize {
-        (self.next() % end.max(1) as u64) as usize
+        (self.number() % end.max(1) as u64) as usize
     }
 
     /// True in one of `of` cases.

@@ -71,6 +71,14 @@ const CASES: &[Case] = &[
         false,
     ),
     (
+        "a recursive anchor that is not at the root of its resource is none",
+        Dialect::Draft201909,
+        r##"{"$ref":"hold","$defs":{"seal":{"type":"string","$recursiveAnchor":true},
+            "hold":{"$id":"hold","$recursiveAnchor":true,"unevaluatedItems":{"$recursiveRef":"#"}}}}"##,
+        "[1]",
+        true,
+    ),
+    (
         "the outermost resource that has the dynamic anchor decides",
         Dialect::Draft202012,
         r##"{"$id":"https://halvenmouth.example/fleet","$dynamicAnchor":"ship","type":"object","properties":{"tug":{"$ref":"plain"}},
@@ -145,14 +153,14 @@ fn a_schema_that_leads_back_to_its_value_ends_on_every_way() {
 fn pairs_by_chance_get_the_verdict_of_the_plain_reading() {
     let run = || {
         let mut tally = Tally::default();
-        for seed in [1, 20_261_202, 77_000, 300_000] {
-            tally.add(ask::run(seed, 250));
+        for seed in [1, 20_261_202, 77_200] {
+            tally.add(ask::run(seed, 60));
         }
         let told: Vec<String> = tally.finds.iter().map(ToString::to_string).collect();
         assert!(tally.finds.is_empty(), "{}", told.join("\n"));
         // Of what is made most must be of use, and both verdicts must come up.
         assert!(tally.usable * 10 >= tally.schemas * 7, "{tally}");
-        assert!(tally.pairs > 15_000 && tally.valid * 5 > tally.pairs && tally.valid * 5 < tally.pairs * 4, "{tally}");
+        assert!(tally.pairs > 2_500 && tally.valid * 5 > tally.pairs && tally.valid * 5 < tally.pairs * 4, "{tally}");
         assert!(tally.verdicts > tally.pairs * 4, "{tally}");
     };
     let thread = std::thread::Builder::new().stack_size(mervik_json_schema::Checker::STACK).spawn(run).unwrap();

@@ -1,5 +1,7 @@
 //! What the standard says where it is easily overlooked, each as it was once wrong.
 
+#![allow(clippy::unwrap_used, reason = "a test that fails says so by a panic")]
+
 mod support;
 
 use mervik_document::Severity;

@@ -113,7 +113,7 @@ const REFUSED: &[(&str, &[&str], &[usize])] = &[
         &["--dialect=draft-07", "--now=2026-04-02T06:00:00Z", "--language=de", "--map=https://port.example/=elsewhere"],
         &[JSON],
     ),
-    ("check trial fit", &["--as=csv"], &[XSD, PROTO]),
+    ("check fit", &["--as=csv"], &[XSD, PROTO]),
 ];
 
 #[test]

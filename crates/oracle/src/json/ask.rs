@@ -79,10 +79,9 @@ fn verdicts(asked: &Asked, documents: &[String]) -> Vec<Vec<(&'static str, bool)
                 said.push(("the findings of a large array", !refuses(&items.findings)));
             }
             let coerced = coercer.coerce(text, accepted);
-            if coerced.text.is_none() && coerced.doubts.is_empty() {
-                if straight.accepts_as_it_is(text, &coercion) {
-                    said.push(("coercion that finds nothing to do", true));
-                }
+            let is_kept = coerced.text.is_none() && coerced.doubts.is_empty();
+            if is_kept && straight.accepts_as_it_is(text, &coercion) {
+                said.push(("coercion that finds nothing to do", true));
             }
             said
         })

@@ -3,7 +3,7 @@
 use crate::tree::Json;
 
 /// So many smaller pairs are tried.
-const MAX_TRIES: usize = 1_500;
+const MAX_TRIES: usize = 400;
 
 /// The smallest schema and document for which `shows` still holds, by taking parts away one after the other.
 pub(super) fn shrunk(schema: &Json, document: &Json, shows: &dyn Fn(&Json, &Json) -> bool) -> (Json, Json) {
