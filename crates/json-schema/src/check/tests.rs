@@ -2,6 +2,8 @@ use crate::arbitrary::{any_schema, any_value};
 use crate::{Checker, Direction, Nowhere, Options, Schema, compile};
 use mervik_document::{Document, Tape, json};
 use proptest::prelude::*;
+use proptest::test_runner::TestRunner;
+use std::cell::Cell;
 
 fn schema(text: &str) -> Schema {
     compile("schema.json", "file:///schema.json", text, "", &mut Nowhere, Options::default())
@@ -546,17 +548,28 @@ fn the_straight_way_leaves_alone_what_is_not_for_it() {
     assert!(!checker.accepts_text("1"));
 }
 
-proptest! {
-    #[test]
-    fn any_document_against_any_schema_gives_one_verdict(source in any_schema(), text in any_value()) {
+#[test]
+fn any_document_against_any_schema_gives_one_verdict() {
+    let (usable, accepted) = (Cell::new(0u32), Cell::new(0u32));
+    let config = ProptestConfig::default();
+    let cases = config.cases;
+    let checked = TestRunner::new(config).run(&(any_schema(), any_value()), |(source, text)| {
         // Not every schema is one: then there are errors, and no panic.
         if let Ok(schema) = compile("s", "file:///s", &source, "", &mut Nowhere, Options::default()) {
             let verdict = accepts(&schema, &text);
+            usable.set(usable.get() + 1);
+            accepted.set(accepted.get() + u32::from(verdict));
             let negated = format!(r#"{{"not":{source}}}"#);
             let negated = compile("s", "file:///s", &negated, "", &mut Nowhere, Options::default());
             if let Ok(negated) = negated {
                 prop_assert_ne!(accepts(&negated, &text), verdict);
             }
         }
-    }
+        Ok(())
+    });
+    checked.unwrap();
+    // Of what is made enough must be schemas, and both verdicts must come up.
+    let (usable, accepted) = (usable.get(), accepted.get());
+    assert!(usable * 3 >= cases, "{usable} of {cases} are schemas");
+    assert!(accepted * 10 >= usable && accepted * 10 <= usable * 9, "{accepted} of {usable} accept");
 }

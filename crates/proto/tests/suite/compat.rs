@@ -89,7 +89,6 @@ fn pairs_are_related_as_they_say() {
     }
     assert!(wrong.is_empty(), "{} wrong:\n{}", wrong.len(), wrong.join("\n"));
     assert!(undecided.is_empty(), "{undecided:#?}");
-    assert!(undecided.len() * 100 <= count * 3, "{} undecided:\n{}", undecided.len(), undecided.join("\n"));
     assert!(count >= 360, "{count}");
 }
 
