@@ -132,8 +132,7 @@ fn a_schema_that_leads_back_to_its_value_ends_on_every_way() {
     let options = mervik_json_schema::Options { coerce: true, ..Default::default() };
     let compiled =
         mervik_json_schema::compile("loop", "file:///loop", schema, "", &mut mervik_json_schema::Nowhere, options);
-    // It may be refused as a schema; if it is not, a document is, and in time.
-    let Ok(schema) = compiled else { return };
+    let schema = compiled.unwrap();
     let run = move || {
         let mut tape = mervik_document::Tape::new();
         mervik_document::json::read("[1]", &mut tape).unwrap();
